@@ -1,0 +1,1 @@
+"""glTF 2.0: container, accessors, scene reader and the writer of level chains."""

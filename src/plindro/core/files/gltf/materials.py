@@ -1,0 +1,131 @@
+"""Materials, textures and images of a glTF file."""
+
+from typing import Any
+
+import numpy as np
+
+from plindro.core.errors import UnreadableFile
+from plindro.core.files.gltf.container import Document
+from plindro.core.files.images import read_image
+from plindro.core.findings import Finding, Severity
+from plindro.core.scene import Image, Material, Texture, TextureSlot
+
+
+class MaterialReader:
+    """Reads materials and, once each, the images they use; collects what was missing."""
+
+    def __init__(self, document: Document) -> None:
+        self._document = document
+        self._image_index: dict[int, int | None] = {}
+        self.images: list[Image] = []
+        self.findings: list[Finding] = []
+        self.unused: dict[str, int] = {}
+
+    def read(self, index: int) -> Material:
+        """Material ``index`` of the file; raises ``UnreadableFile`` where there is no such material."""
+        row = self._document.row("materials", index)
+        name = str(row.get("name") or f"material_{index}")
+        pbr = _object(row.get("pbrMetallicRoughness"))
+        slots: list[tuple[TextureSlot, Texture]] = []
+        sources: list[tuple[TextureSlot, Any]] = [
+            ("base_color", pbr.get("baseColorTexture")),
+            ("normal", row.get("normalTexture")),
+            ("metallic_roughness", pbr.get("metallicRoughnessTexture")),
+            ("occlusion", row.get("occlusionTexture")),
+            ("emissive", row.get("emissiveTexture")),
+        ]
+        for slot, info in sources:
+            texture = self._texture(info, name) if isinstance(info, dict) else None
+            if texture is not None:
+                slots.append((slot, texture))
+        for extension in _object(row.get("extensions")):
+            self.unused[f"material extension {extension}"] = self.unused.get(f"material extension {extension}", 0) + 1
+        red, green, blue, alpha = _numbers(pbr.get("baseColorFactor"), (1.0, 1.0, 1.0, 1.0))
+        glow = _numbers(row.get("emissiveFactor"), (0.0, 0.0, 0.0))
+        mode = row.get("alphaMode")
+        return Material(
+            name=name,
+            base_color=(red, green, blue, alpha),
+            metallic=_numbers([pbr.get("metallicFactor", 1.0)], (1.0,))[0],
+            roughness=_numbers([pbr.get("roughnessFactor", 1.0)], (1.0,))[0],
+            emissive=(glow[0], glow[1], glow[2]),
+            alpha_mode=mode if mode in ("MASK", "BLEND") else "OPAQUE",
+            alpha_cutoff=_numbers([row.get("alphaCutoff", 0.5)], (0.5,))[0],
+            double_sided=row.get("doubleSided") is True,
+            textures=tuple(slots),
+        )
+
+    def _texture(self, info: dict[str, Any], material: str) -> Texture | None:
+        row = self._document.row("textures", info.get("index"))
+        image = self._image(row.get("source"), material)
+        if image is None:
+            return None
+        sampler: dict[str, Any] = {}
+        if row.get("sampler") is not None:
+            sampler = self._document.row("samplers", row["sampler"])
+        strength = info.get("scale", info.get("strength", 1.0))
+        transform = _object(_object(info.get("extensions")).get("KHR_texture_transform"))
+        return Texture(
+            image=image,
+            channel=self._document.integer(info, "texCoord", 0),
+            wrap=(_wrap(sampler.get("wrapS")), _wrap(sampler.get("wrapT"))),
+            filters=(_filter(sampler.get("magFilter")), _filter(sampler.get("minFilter"))),
+            strength=_numbers([strength], (1.0,))[0],
+            transform=tuple(sorted((k, _frozen(v)) for k, v in transform.items())),
+        )
+
+    def _image(self, index: Any, material: str) -> int | None:
+        if index is None:
+            self._watch("missing-texture", f"material '{material}': a texture names no image that can be read")
+            return None
+        if index not in self._image_index:
+            self._image_index[index] = self._read_image(index, material)
+        return self._image_index[index]
+
+    def _read_image(self, index: Any, material: str) -> int | None:
+        row = self._document.row("images", index)
+        uri = row.get("uri")
+        name = str(row.get("name") or f"image_{index}")
+        if isinstance(uri, str):
+            data = self._document.resource(uri)
+            name = name if uri.startswith("data:") or row.get("name") else uri
+        else:
+            data = bytes(self._document.view(row.get("bufferView"))[0])
+        if data is None:
+            shown = name if str(uri).startswith("data:") else uri
+            self._watch(
+                "missing-texture", f"material '{material}': its texture '{shown}' is missing; put it beside the file"
+            )
+            return None
+        try:
+            self.images.append(read_image(data, name))
+        except UnreadableFile as error:
+            self._watch("unreadable-texture", f"material '{material}': {error}")
+            return None
+        return len(self.images) - 1
+
+    def _watch(self, code: str, message: str) -> None:
+        self.findings.append(Finding(code, Severity.WATCH, message))
+
+
+def _object(value: Any) -> dict[str, Any]:
+    return value if isinstance(value, dict) else {}
+
+
+def _frozen(value: Any) -> Any:
+    return tuple(value) if isinstance(value, list) else value
+
+
+def _numbers(values: Any, default: tuple[float, ...]) -> tuple[float, ...]:
+    """As many finite numbers as the default has, else the default."""
+    good = isinstance(values, list) and len(values) == len(default)
+    good = good and all(isinstance(v, int | float) and np.isfinite(v) for v in values)
+    return tuple(float(v) for v in values) if good else default
+
+
+def _wrap(value: Any) -> int:
+    return value if value in (33071, 33648, 10497) else 10497
+
+
+def _filter(value: Any) -> int | None:
+    return value if value in (9728, 9729, 9984, 9985, 9986, 9987) else None

@@ -1,0 +1,45 @@
+"""Images of a source: what they are, how large; other formats brought to PNG, which glTF can hold."""
+
+import io
+from pathlib import PurePosixPath
+
+from PIL import Image as Pillow
+from PIL import UnidentifiedImageError
+
+from plindro.core.errors import UnreadableFile
+from plindro.core.scene import Image
+
+KEPT = {"PNG": "image/png", "JPEG": "image/jpeg"}
+Pillow.MAX_IMAGE_PIXELS = 16_384 * 16_384
+
+
+def read_image(data: bytes, name: str) -> Image:
+    """An image from encoded bytes of any common format; PNG and JPEG keep their bytes, others become PNG.
+
+    Raises ``UnreadableFile`` where the bytes are no image.
+    """
+    try:
+        with Pillow.open(io.BytesIO(data)) as picture:
+            width, height = picture.size
+            kept = KEPT.get(picture.format or "")
+            if kept is None:
+                picture.load()
+                data, kept = encode_png(picture), "image/png"
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Pillow.DecompressionBombError) as error:
+        raise UnreadableFile(f"{name}: is no image that can be read; save it again as PNG or JPEG") from error
+    return Image(PurePosixPath(name).name, data, kept, width, height)
+
+
+def encode_png(picture: Pillow.Image) -> bytes:
+    """PNG bytes of a picture, in the nearest mode that PNG has."""
+    if picture.mode not in ("L", "LA", "RGB", "RGBA", "I;16"):
+        picture = picture.convert("RGBA" if "A" in picture.getbands() or picture.mode == "P" else "RGB")
+    buffer = io.BytesIO()
+    picture.save(buffer, "PNG", compress_level=6)
+    return buffer.getvalue()
+
+
+def open_image(image: Image, mode: str) -> Pillow.Image:
+    """The picture of an image, decoded to a Pillow mode such as ``RGBA``."""
+    with Pillow.open(io.BytesIO(image.data)) as picture:
+        return picture.convert(mode)

@@ -1,0 +1,1 @@
+"""OBJ with MTL: a fast polygon reader (``reader``) and its parts."""

@@ -1,0 +1,72 @@
+"""A finding: one result of a check, with its severity, count and the places where it is."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+PLACE_LIMIT = 200
+"""At most this many places of one finding are kept; its count stays the true one."""
+
+
+class Severity(StrEnum):
+    """How much a finding matters: ``stop`` holds a prop back, ``watch`` wants a look, ``info`` is said."""
+
+    STOP = "stop"
+    WATCH = "watch"
+    INFO = "info"
+
+
+@dataclass(frozen=True, slots=True)
+class Places:
+    """Where a finding is: ``points`` is (n, k, 3) float32 metres, k = 1 vertices, 2 edges, 3 triangles."""
+
+    kind: Literal["vertices", "edges", "triangles"]
+    points: NDArray[np.float32]
+
+    @classmethod
+    def of(cls, points: NDArray[Any]) -> "Places":
+        """Places from (n, 3) vertices, (n, 2, 3) edges or (n, 3, 3) triangles, cut at ``PLACE_LIMIT``."""
+        shaped = points[:, None, :] if points.ndim == 2 else points
+        kinds: dict[int, Literal["vertices", "edges", "triangles"]] = {1: "vertices", 2: "edges", 3: "triangles"}
+        finite = np.isfinite(shaped).all(axis=(1, 2))
+        return cls(kinds[shaped.shape[1]], np.ascontiguousarray(shaped[finite][:PLACE_LIMIT], np.float32))
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One result of a check. ``level`` and ``part`` are None where the finding is about the whole prop."""
+
+    code: str
+    severity: Severity
+    message: str
+    count: int = 1
+    level: int | None = None
+    part: str | None = None
+    places: Places | None = None
+
+    def as_dict(self, *, with_places: bool = False) -> dict[str, Any]:
+        """The finding as plain JSON values; places only when asked for."""
+        row: dict[str, Any] = {
+            "code": self.code,
+            "severity": self.severity.value,
+            "message": self.message,
+            "count": self.count,
+            "level": self.level,
+            "part": self.part,
+        }
+        if with_places:
+            row["places"] = (
+                None
+                if self.places is None
+                else {"kind": self.places.kind, "points": self.places.points.round(5).tolist()}
+            )
+        return row
+
+
+def holds_back(findings: Iterable[Finding]) -> bool:
+    """Whether a finding among these keeps the prop from shipping."""
+    return any(finding.severity is Severity.STOP for finding in findings)

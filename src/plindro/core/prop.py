@@ -1,0 +1,35 @@
+"""A prop on its way through the line: one mesh with parts and materials, and after Levels its chain."""
+
+from dataclasses import dataclass
+
+from plindro.core.mesh.mesh import Mesh
+from plindro.core.scene import Image, Material, Part, Scene
+
+
+@dataclass(frozen=True, slots=True)
+class Level:
+    """One detail of a prop. ``deviation`` in metres from LOD0; ``screen_size`` the share of view height to show it at."""
+
+    index: int
+    name: str
+    mesh: Mesh
+    deviation: float = 0.0
+    mean_deviation: float = 0.0
+    screen_size: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Prop:
+    """One deliverable. ``mesh`` is what the stations work on; ``levels`` are what ships."""
+
+    name: str
+    mesh: Mesh
+    parts: tuple[Part, ...]
+    materials: tuple[Material, ...]
+    images: tuple[Image, ...] = ()
+    levels: tuple[Level, ...] = ()
+
+
+def prop_from_scene(scene: Scene, name: str | None = None) -> Prop:
+    """The whole scene as one prop, its parts joined into one mesh."""
+    return Prop(name or scene.name, scene.mesh, scene.parts, scene.materials, scene.images)
