@@ -11,8 +11,8 @@ class Level:
     """One detail of a prop. ``deviation`` in metres from LOD0; ``screen_size`` the share of view height to show it at."""
 
     index: int
-    name: str
     mesh: Mesh
+    name: str = ""
     deviation: float = 0.0
     mean_deviation: float = 0.0
     screen_size: float = 1.0

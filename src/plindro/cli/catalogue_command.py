@@ -1,0 +1,30 @@
+"""``plindro lines`` and ``plindro destinations``: what there is."""
+
+from collections.abc import Sequence
+
+import click
+
+from plindro.cli.output import DONE, print_json
+from plindro.core.destinations import DESTINATIONS, Destination, get_destination
+from plindro.core.line import LINES, Line, get_line
+
+
+def list_lines(as_json: bool, export: str | None) -> int:
+    """Print all lines, or one as JSON that ``--line`` reads."""
+    return _list(LINES, get_line(export) if export else None, as_json)
+
+
+def list_destinations(as_json: bool, export: str | None) -> int:
+    """Print all destinations, or one as JSON that ``--destination`` reads."""
+    return _list(DESTINATIONS, get_destination(export) if export else None, as_json)
+
+
+def _list(known: Sequence[Line] | Sequence[Destination], one: Line | Destination | None, as_json: bool) -> int:
+    if one is not None:
+        print_json(one.model_dump(mode="json"))
+    elif as_json:
+        print_json([entry.model_dump(mode="json") for entry in known])
+    else:
+        for entry in known:
+            click.echo(f"{entry.name:<14} {entry.title}")
+    return DONE

@@ -1,0 +1,113 @@
+"""The console script: commands, and the one place where errors become a line on stderr and an exit status."""
+
+import json
+import sys
+from importlib import import_module
+from typing import Any
+
+import click
+
+from plindro.cli.output import INPUT_UNUSABLE
+from plindro.core.errors import PlindroError
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(package_name="plindro", prog_name="plindro")
+def cli() -> None:
+    """Static prop meshes to validated, engine-ready files."""
+
+
+def _call(module: str, name: str, **arguments: Any) -> int:
+    """Run a command's function, imported only now, so that help and errors are instant."""
+    return int(getattr(import_module(f"plindro.cli.{module}"), name)(**arguments))
+
+
+@cli.command()
+@click.argument("file", type=click.Path())
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+def inspect(file: str, as_json: bool) -> int:
+    """Say what a source holds and what is wrong with it."""
+    return _call("inspect_command", "inspect_file", file=file, as_json=as_json)
+
+
+@cli.command()
+@click.argument("inputs", nargs=-1, required=True, type=click.Path())
+@click.option("--out", required=True, type=click.Path(file_okay=False), help="Folder for the shipped files.")
+@click.option("--line", "line", default="standing", show_default=True, help="Name of a line, or a JSON file.")
+@click.option("--destination", default="plain", show_default=True, help="Name of a destination, or a JSON file.")
+@click.option("--split", type=click.Choice(["file"]), default="file", show_default=True, help="What becomes one prop.")
+@click.option("--workers", type=click.IntRange(1, 256), default=None, help="Processes to use (default: one a core).")
+@click.option("--scheduler", default=None, metavar="URL", help="Dask scheduler to work on, e.g. tcp://host:8786.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+def build(**arguments: Any) -> int:
+    """Take sources through a line and ship them."""
+    return _call("build_command", "build_files", **arguments)
+
+
+@cli.command()
+@click.argument("paths", nargs=-1, required=True, type=click.Path())
+@click.option("--destination", default="plain", show_default=True, help="Name of a destination, or a JSON file.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+def check(**arguments: Any) -> int:
+    """Rehearse files already written: read them as an engine would and say what is wrong."""
+    return _call("check_command", "check_paths", **arguments)
+
+
+@cli.command()
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+@click.option("--export", metavar="NAME", default=None, help="Print this line as JSON.")
+def lines(**arguments: Any) -> int:
+    """List the lines there are."""
+    return _call("catalogue_command", "list_lines", **arguments)
+
+
+@cli.command()
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+@click.option("--export", metavar="NAME", default=None, help="Print this destination as JSON.")
+def destinations(**arguments: Any) -> int:
+    """List the destinations there are."""
+    return _call("catalogue_command", "list_destinations", **arguments)
+
+
+@cli.command()
+def warm() -> int:
+    """Compile the kernels, so that nothing waits for it later."""
+    return _call("serve_command", "warm_kernels")
+
+
+@cli.command()
+@click.option("--port", type=click.IntRange(1, 65535), default=8765, show_default=True)
+@click.option("--demo", is_flag=True, help="Build and load the demo props first.")
+@click.option("--open/--no-open", "open_browser", default=False, help="Open a browser at the address.")
+def serve(**arguments: Any) -> int:
+    """Serve the application on 127.0.0.1."""
+    return _call("serve_command", "serve", **arguments)
+
+
+def main() -> None:
+    """Run the command line and leave with its exit status."""
+    wants_json = "--json" in sys.argv
+    try:
+        status = cli.main(standalone_mode=False)
+    except click.exceptions.Exit as leave:
+        status = leave.exit_code
+    except (click.Abort, KeyboardInterrupt):
+        click.echo("plindro: stopped", err=True)
+        status = 130
+    except click.ClickException as error:
+        status = _refuse(error.format_message(), wants_json)
+    except PlindroError as error:
+        status = _refuse(str(error), wants_json)
+    except BrokenPipeError:
+        sys.stderr.close()
+        status = 1
+    sys.exit(status if isinstance(status, int) else 0)
+
+
+def _refuse(message: str, wants_json: bool) -> int:
+    """One line on stderr, and the one JSON document where one was asked for."""
+    line = " ".join(message.split())
+    click.echo(f"plindro: {line}", err=True)
+    if wants_json:
+        click.echo(json.dumps({"error": line}))
+    return INPUT_UNUSABLE

@@ -1,0 +1,166 @@
+"""Checks of a prop before it ships: what the engine would stumble over, and what goes over budget."""
+
+import numpy as np
+
+from plindro.core.findings import Finding, Places, Severity
+from plindro.core.mesh.geometry import face_vectors
+from plindro.core.mesh.mesh import Mesh
+from plindro.core.prop import Prop
+from plindro.core.scene import Scene
+from plindro.core.settings import StationSettings
+
+LARGE_M, SMALL_M = 100.0, 0.01
+"""Outside these a prop's longest side is more likely a wrong unit than a prop."""
+NO_AREA = 1e-12
+"""Share of the bounds' diagonal squared below which a triangle has no surface."""
+
+
+class Budget(StationSettings):
+    """What a prop of this kind may cost; None is no limit."""
+
+    triangles: int | None = 20_000
+    materials: int | None = 3
+
+
+def check_source(scene: Scene) -> list[Finding]:
+    """Findings about the source as it came, those of reading it included."""
+    findings = list(scene.findings)
+    mesh = scene.mesh
+    if not mesh.n_faces:
+        findings.append(
+            Finding("no-faces", Severity.STOP, f"'{scene.name}' holds no faces; export it with its mesh", 0)
+        )
+    bad = ~np.isfinite(mesh.positions).all(axis=1)
+    if bad.any():
+        number = int(bad.sum())
+        around = _neighbours_of(mesh, bad)
+        findings.append(
+            Finding(
+                "positions-not-finite",
+                Severity.STOP,
+                f"{number} vertices have no finite position (NaN or infinite); repair them in the source",
+                number,
+                places=Places.of(mesh.positions[around]),
+            )
+        )
+    uvs_bad = sum(int((~np.isfinite(uv).all(axis=1)).sum()) for uv in mesh.uvs)
+    if uvs_bad:
+        findings.append(
+            Finding("uvs-not-finite", Severity.STOP, f"{uvs_bad} corners have a UV that is not finite", uvs_bad)
+        )
+    if mesh.n_faces and not mesh.uvs:
+        findings.append(Finding("uvs-missing", Severity.WATCH, "there are no UVs; textures cannot be shown"))
+    for what, number in scene.unused:
+        findings.append(Finding("not-used", Severity.INFO, f"{number} {what} in the source are not used", number))
+    return findings
+
+
+def _neighbours_of(mesh: Mesh, bad: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> np.ndarray[tuple[int], np.dtype[np.int64]]:  # fmt: skip
+    """Sound vertices of the faces that use a bad one: where the bad ones should be looked for."""
+    touched = np.zeros(mesh.n_faces, bool)
+    touched[mesh.corner_face()[bad[mesh.corner_vertex]]] = True
+    candidates = np.unique(mesh.corner_vertex[touched[mesh.corner_face()]])
+    return candidates[~bad[candidates]].astype(np.int64)
+
+
+def check_prop(prop: Prop, engine_vertices: int, budget: Budget, max_engine_vertices: int) -> list[Finding]:
+    """Findings about LOD0: size, place, surface, counts, textures."""
+    return [
+        *_check_place(prop),
+        *_check_surface(prop),
+        *_check_counts(prop, engine_vertices, budget, max_engine_vertices),
+        *_check_textures(prop),
+    ]
+
+
+def _check_place(prop: Prop) -> list[Finding]:
+    low, high = prop.mesh.bounds()
+    size = high - low
+    longest = float(size.max())
+    findings = []
+    if longest > LARGE_M or 0 < longest < SMALL_M:
+        findings.append(
+            Finding(
+                "size-unlikely",
+                Severity.WATCH,
+                f"the longest side measures {longest:.3g} m; check the source's unit (1 unit is 1 m)",
+            )
+        )
+    tolerance = max(0.01 * longest, 1e-6)
+    centre = (low + high) / 2
+    if abs(low[1]) > tolerance or abs(centre[0]) > size[0] / 2 + tolerance or abs(centre[2]) > size[2] / 2 + tolerance:
+        findings.append(
+            Finding(
+                "pivot-off",
+                Severity.WATCH,
+                f"the pivot is not at the base: the prop begins {low[1]:+.3f} m above it, its middle is "
+                f"{centre[0]:+.3f} m, {centre[2]:+.3f} m beside it",
+                places=Places.of(np.zeros((1, 3))),
+            )
+        )
+    return findings
+
+
+def _check_surface(prop: Prop) -> list[Finding]:
+    mesh = prop.mesh
+    areas = np.linalg.norm(face_vectors(mesh), axis=1)
+    low, high = mesh.bounds()
+    limit = NO_AREA * float(((high - low) ** 2).sum())
+    flat = areas <= limit
+    if not flat.any():
+        return []
+    number = int(flat.sum())
+    places = Places.of(mesh.positions[mesh.triangles()[flat]])
+    return [Finding("faces-without-area", Severity.WATCH, f"{number} triangles have no area", number, places=places)]
+
+
+def _check_counts(prop: Prop, engine_vertices: int, budget: Budget, limit: int) -> list[Finding]:
+    findings = []
+    triangles = prop.mesh.n_faces
+    if budget.triangles is not None and triangles > budget.triangles:
+        findings.append(
+            Finding(
+                "triangles-over-budget",
+                Severity.WATCH,
+                f"{triangles} triangles, {triangles - budget.triangles} over the budget of {budget.triangles}",
+                triangles - budget.triangles,
+                level=0,
+            )
+        )
+    used = len(np.unique(prop.mesh.face_material))
+    if budget.materials is not None and used > budget.materials:
+        findings.append(
+            Finding(
+                "materials-over-budget",
+                Severity.WATCH,
+                f"{used} materials, {used - budget.materials} over the budget of {budget.materials}: "
+                f"each is a draw call",
+                used - budget.materials,
+            )
+        )
+    if engine_vertices > limit:
+        findings.append(
+            Finding(
+                "engine-vertices-over-limit",
+                Severity.WATCH,
+                f"{engine_vertices} engine vertices; an engine with 16-bit indices holds {limit} and cuts the mesh",
+                engine_vertices - limit,
+                level=0,
+            )
+        )
+    return findings
+
+
+def _check_textures(prop: Prop) -> list[Finding]:
+    odd = [i for i in prop.images if i.width & (i.width - 1) or i.height & (i.height - 1)]
+    if not odd:
+        return []
+    names = ", ".join(f"{i.name} ({i.width} × {i.height})" for i in odd[:3])
+    return [
+        Finding(
+            "texture-size-odd",
+            Severity.WATCH,
+            f"{len(odd)} textures have sides that are no power of two: {names}",
+            len(odd),
+        )
+    ]

@@ -1,0 +1,68 @@
+"""Destinations: what the receiving engine expects."""
+
+import json
+from pathlib import Path
+from typing import TypeVar
+
+from pydantic import Field, ValidationError, field_validator
+
+from plindro.core.errors import InvalidSettings
+from plindro.core.settings import StationSettings
+
+
+class Destination(StationSettings):
+    """Naming and limits of a receiving engine. Files are GLB: metres, Y up."""
+
+    name: str = Field(pattern=r"^[a-z0-9-]+$")
+    title: str
+    level_template: str = "{prop}_LOD{level}"
+    max_engine_vertices: int = Field(65_535, gt=0, description="per level, where the engine's indices have 16 bits")
+    tangents: bool = Field(True, description="write tangents for meshes with a normal map")
+
+    @field_validator("level_template")
+    @classmethod
+    def _is_template(cls, value: str) -> str:
+        if value.count("{prop}") != 1 or value.count("{level}") != 1:
+            raise ValueError("needs {prop} and {level}, each once")
+        try:
+            value.format(prop="a", level=0)
+        except (KeyError, IndexError, ValueError) as error:
+            raise ValueError("knows only {prop} and {level}") from error
+        return value
+
+
+Settings = TypeVar("Settings", bound=StationSettings)
+
+DESTINATIONS = (
+    Destination(name="plain", title="Plain glTF, 16-bit indices"),
+    Destination(name="plain-wide", title="Plain glTF, 32-bit indices", max_engine_vertices=4_000_000_000),
+)
+DEFAULT_DESTINATION = "plain"
+
+
+def get_destination(name_or_file: str) -> Destination:
+    """A built-in destination by name, or one from a JSON file; raises ``InvalidSettings``."""
+    for destination in DESTINATIONS:
+        if destination.name == name_or_file:
+            return destination
+    return load_settings(name_or_file, Destination, "destination", [d.name for d in DESTINATIONS])
+
+
+def load_settings(path: str, model: type[Settings], what: str, known: list[str]) -> Settings:
+    """Settings from a JSON file; raises ``InvalidSettings`` with what is wrong and what would do."""
+    file = Path(path)
+    if not file.is_file():
+        raise InvalidSettings(f"there is no {what} '{path}'; known are {', '.join(known)}, or give a JSON file")
+    try:
+        return model.model_validate(json.loads(file.read_text("utf-8")))
+    except ValidationError as error:
+        raise InvalidSettings(f"{path}: {describe(error)}") from error
+    except (json.JSONDecodeError, UnicodeDecodeError) as error:
+        raise InvalidSettings(f"{path}: is not valid JSON ({error})") from error
+
+
+def describe(error: ValidationError) -> str:
+    """The first problem of a validation error in one line."""
+    first = error.errors()[0]
+    place = ".".join(str(part) for part in first["loc"])
+    return f"{place + ': ' if place else ''}{first['msg'].removeprefix('Value error, ')}"

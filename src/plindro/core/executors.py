@@ -1,0 +1,32 @@
+"""Where heavy work runs: a process pool here, or an existing farm; both as ``concurrent.futures`` executors."""
+
+import multiprocessing
+import os
+from concurrent.futures import Executor, ProcessPoolExecutor
+from contextlib import AbstractContextManager
+from typing import Any
+
+from plindro.core.errors import InvalidSettings
+
+
+def make_executor(workers: int | None = None, scheduler: str | None = None) -> AbstractContextManager[Executor]:
+    """An executor of ``workers`` processes (one a core where None), or that of the Dask scheduler at a URL.
+
+    Raises ``InvalidSettings`` where the scheduler does not answer.
+    """
+    if scheduler:
+        return _farm_executor(scheduler)
+    # Fresh processes: a forked one would inherit the server's threads and database handles.
+    context = multiprocessing.get_context("spawn")
+    return ProcessPoolExecutor(workers or os.cpu_count() or 1, mp_context=context)
+
+
+def _farm_executor(scheduler: str) -> AbstractContextManager[Executor]:
+    from distributed import Client
+
+    try:
+        client: Any = Client(scheduler, timeout="10s", set_as_default=False)
+    except (OSError, ValueError, TimeoutError) as error:
+        raise InvalidSettings(f"the scheduler at {scheduler} does not answer; start it or leave it out") from error
+    executor: AbstractContextManager[Executor] = client.get_executor(pure=False)
+    return executor

@@ -1,0 +1,216 @@
+"""Writing a chain as GLB: one root node with the prop's name, below it one mesh node a level, materials shared.
+
+The same prop gives the same bytes: no clock, no random names, a fixed order of keys.
+"""
+
+import json
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plindro.core.files.gltf.container import BIN_CHUNK, CHUNK_HEADER, HEADER, JSON_CHUNK, MAGIC
+from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.streams import vertex_stream
+from plindro.core.mesh.tangents import corner_tangents
+from plindro.core.prop import Prop
+from plindro.core.scene import Material, Texture
+
+ARRAY_BUFFER, ELEMENT_ARRAY_BUFFER = 34962, 34963
+FLOAT, UINT16, UINT32 = 5126, 5123, 5125
+RESTART_16 = 65_535
+"""The largest 16-bit index restarts a primitive in some engines and is never used."""
+
+
+@dataclass(slots=True)
+class _Writer:
+    """The document and its one buffer as they grow."""
+
+    document: dict[str, Any]
+    blob: bytearray = field(default_factory=bytearray)
+
+    def view(self, data: bytes, target: int | None = None) -> int:
+        """Append bytes at the next multiple of four; returns the buffer view's index."""
+        self.blob += b"\0" * (-len(self.blob) % 4)
+        view = {"buffer": 0, "byteOffset": len(self.blob), "byteLength": len(data)}
+        if target is not None:
+            view["target"] = target
+        self.blob += data
+        self.document["bufferViews"].append(view)
+        return len(self.document["bufferViews"]) - 1
+
+    def accessor(self, values: NDArray[Any], kind: str, component: int, target: int, *, bounds: bool = False) -> int:
+        """Append an array; returns the accessor's index."""
+        row: dict[str, Any] = {
+            "bufferView": self.view(np.ascontiguousarray(values).tobytes(), target),
+            "componentType": component,
+            "count": len(values),
+            "type": kind,
+        }
+        if bounds:
+            row["min"] = values.min(axis=0).tolist()
+            row["max"] = values.max(axis=0).tolist()
+        self.document["accessors"].append(row)
+        return len(self.document["accessors"]) - 1
+
+
+def write_glb(prop: Prop, *, tangents: bool = True) -> bytes:
+    """GLB bytes of a prop with levels.
+
+    ``tangents`` writes them for materials with a normal map. Raises ``ValueError`` where there are no levels.
+    """
+    if not prop.levels:
+        raise ValueError(f"prop '{prop.name}' has no levels to write")
+    writer = _Writer(
+        {
+            "asset": {"version": "2.0", "generator": "Plindro"},
+            "scene": 0,
+            "scenes": [{"name": prop.name, "nodes": [0]}],
+            "nodes": [{"name": prop.name, "children": [i + 1 for i in range(len(prop.levels))]}],
+            "meshes": [],
+            "accessors": [],
+            "bufferViews": [],
+        }
+    )
+    used = sorted({int(m) for level in prop.levels for m in np.unique(level.mesh.face_material)})
+    used.sort(key=lambda m: (prop.materials[m].name, m))
+    slot = {material: i for i, material in enumerate(used)}
+    n_channels = len(prop.levels[0].mesh.uvs)
+    materials = [_within(prop.materials[m], n_channels) for m in used]
+    for level in prop.levels:
+        primitives = [
+            _write_primitive(writer, level.mesh, material, slot[material], materials[slot[material]], tangents)
+            for material in used
+            if (level.mesh.face_material == material).any()
+        ]
+        writer.document["meshes"].append({"name": level.name, "primitives": primitives})
+        writer.document["nodes"].append({"name": level.name, "mesh": level.index})
+    _write_materials(writer, prop, materials)
+    return _pack(writer)
+
+
+def _within(material: Material, n_channels: int) -> Material:
+    """The material without textures for which there is no UV channel."""
+    kept = tuple((name, texture) for name, texture in material.textures if texture.channel < n_channels)
+    return replace(material, textures=kept)
+
+
+def _write_primitive(
+    writer: _Writer, mesh: Mesh, material: int, index: int, written: Material, tangents: bool
+) -> dict[str, Any]:
+    mesh = mesh.with_faces(mesh.face_material == material)
+    normal_map = written.texture("normal")
+    if tangents and normal_map is not None and mesh.normals is not None:
+        mesh = replace(mesh, tangents=corner_tangents(mesh, normal_map.channel))
+    else:
+        mesh = replace(mesh, tangents=None)
+    stream = vertex_stream(mesh, corners=np.arange(mesh.n_corners))
+    corners = stream.corners
+    attributes = {}
+    positions = mesh.positions[mesh.corner_vertex[corners]].astype(np.float32)
+    attributes["POSITION"] = writer.accessor(positions, "VEC3", FLOAT, ARRAY_BUFFER, bounds=True)
+    if mesh.normals is not None:
+        attributes["NORMAL"] = writer.accessor(mesh.normals[corners], "VEC3", FLOAT, ARRAY_BUFFER)
+    if mesh.tangents is not None:
+        attributes["TANGENT"] = writer.accessor(mesh.tangents[corners], "VEC4", FLOAT, ARRAY_BUFFER)
+    for channel, uv in enumerate(mesh.uvs):
+        attributes[f"TEXCOORD_{channel}"] = writer.accessor(uv[corners], "VEC2", FLOAT, ARRAY_BUFFER)
+    if mesh.colors is not None:
+        attributes["COLOR_0"] = writer.accessor(np.clip(mesh.colors[corners], 0, 1), "VEC4", FLOAT, ARRAY_BUFFER)
+    short = len(corners) <= RESTART_16
+    indices = stream.corner_index.astype(np.uint16 if short else np.uint32)
+    return {
+        "attributes": attributes,
+        "indices": writer.accessor(indices, "SCALAR", UINT16 if short else UINT32, ELEMENT_ARRAY_BUFFER),
+        "material": index,
+        "mode": 4,
+    }
+
+
+def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> None:
+    """Materials with the textures, samplers and images they use, each image once."""
+    document = writer.document
+    textures: list[dict[str, Any]] = []
+    samplers: list[dict[str, Any]] = []
+    images: list[dict[str, Any]] = []
+    image_slot: dict[str, int] = {}
+    extended = False
+
+    def once(rows: list[dict[str, Any]], row: dict[str, Any]) -> int:
+        if row not in rows:
+            rows.append(row)
+        return rows.index(row)
+
+    def reference(texture: Texture, strength_key: str | None = None) -> dict[str, Any]:
+        nonlocal extended
+        image = prop.images[texture.image]
+        if image.digest not in image_slot:
+            image_slot[image.digest] = len(images)
+            images.append({"name": image.name, "mimeType": image.media_type, "bufferView": writer.view(image.data)})
+        sampler = {"wrapS": texture.wrap[0], "wrapT": texture.wrap[1]}
+        for key, value in zip(("magFilter", "minFilter"), texture.filters, strict=True):
+            if value is not None:
+                sampler[key] = value
+        row = {"sampler": once(samplers, sampler), "source": image_slot[image.digest]}
+        info: dict[str, Any] = {"index": once(textures, row)}
+        if texture.channel:
+            info["texCoord"] = texture.channel
+        if strength_key and texture.strength != 1.0:
+            info[strength_key] = texture.strength
+        if texture.transform:
+            extended = True
+            info["extensions"] = {"KHR_texture_transform": dict(texture.transform)}
+        return info
+
+    rows = []
+    for material in materials:
+        pbr: dict[str, Any] = {
+            "baseColorFactor": list(material.base_color),
+            "metallicFactor": material.metallic,
+            "roughnessFactor": material.roughness,
+        }
+        row: dict[str, Any] = {"name": material.name, "pbrMetallicRoughness": pbr}
+        used = dict(material.textures)
+        if "base_color" in used:
+            pbr["baseColorTexture"] = reference(used["base_color"])
+        if "metallic_roughness" in used:
+            pbr["metallicRoughnessTexture"] = reference(used["metallic_roughness"])
+        if "normal" in used:
+            row["normalTexture"] = reference(used["normal"], "scale")
+        if "occlusion" in used:
+            row["occlusionTexture"] = reference(used["occlusion"], "strength")
+        if "emissive" in used:
+            row["emissiveTexture"] = reference(used["emissive"])
+        if any(material.emissive):
+            row["emissiveFactor"] = list(material.emissive)
+        if material.alpha_mode != "OPAQUE":
+            row["alphaMode"] = material.alpha_mode
+        if material.alpha_mode == "MASK":
+            row["alphaCutoff"] = material.alpha_cutoff
+        if material.double_sided:
+            row["doubleSided"] = True
+        rows.append(row)
+    document["materials"] = rows
+    for key, found in (("textures", textures), ("samplers", samplers), ("images", images)):
+        if found:
+            document[key] = found
+    if extended:
+        document["extensionsUsed"] = ["KHR_texture_transform"]
+
+
+def _pack(writer: _Writer) -> bytes:
+    blob = bytes(writer.blob) + b"\0" * (-len(writer.blob) % 4)
+    document = {**writer.document, "buffers": [{"byteLength": len(blob)}]}
+    text = json.dumps(document, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
+    text += b" " * (-len(text) % 4)
+    total = HEADER.size + 2 * CHUNK_HEADER.size + len(text) + len(blob)
+    return b"".join(
+        [
+            HEADER.pack(MAGIC, 2, total),
+            CHUNK_HEADER.pack(len(text), JSON_CHUNK),
+            text,
+            CHUNK_HEADER.pack(len(blob), BIN_CHUNK),
+            blob,
+        ]
+    )

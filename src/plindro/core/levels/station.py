@@ -1,0 +1,131 @@
+"""The station: reduce LOD0 to its levels, say how far each is from LOD0."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from plindro.core.findings import Finding, Severity
+from plindro.core.levels.settings import LevelsSettings
+from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.normals import fold_angles, normals_by_angle
+from plindro.core.mesh.topology import build_topology
+from plindro.core.prop import Level, Prop
+from plindro.core.reduction import Reduced, reduce_mesh
+from plindro.core.report import Report
+
+VERSION = 1
+VIEW_HEIGHT = 1080
+"""Lines of the view for which a level's screen size is proposed: its deviation is then one line high."""
+MIN_FALL = 0.98
+"""A level with more than this share of the triangles above it saves nothing and is left out."""
+FACETED_SHARE = 0.8
+"""A mesh with more than this share of hard edges is faceted on purpose, and its levels are too."""
+
+
+def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
+    """The prop with its chain; names are given where the destination is known."""
+    mesh = prop.mesh
+    targets = _targets(mesh.n_faces, settings.ratios)
+    report.step(0.0, "building levels")
+    reduced = _reduce(mesh, targets, settings, report)
+    levels = [Level(0, mesh)]
+    diameter = float(np.linalg.norm(np.diff(mesh.bounds(), axis=0)))
+    for wanted, result in zip(targets, reduced, strict=True):
+        index, above = len(levels), levels[-1]
+        n_faces = result.mesh.n_faces
+        if n_faces > MIN_FALL * above.mesh.n_faces:
+            report.find(_left_out(wanted, n_faces, index))
+            continue
+        if not result.reached:
+            report.find(
+                Finding(
+                    "level-not-reached",
+                    Severity.WATCH,
+                    f"LOD{index} stops at {n_faces} triangles instead of {wanted}: seams, borders and corners hold it",
+                    level=index,
+                )
+            )
+        deviation = max(result.max_deviation, above.deviation)
+        size = diameter / (VIEW_HEIGHT * deviation) if deviation > 0 else 1.0
+        levels.append(
+            Level(
+                index=index,
+                mesh=result.mesh,
+                deviation=deviation,
+                mean_deviation=result.mean_deviation,
+                screen_size=min(size, above.screen_size),
+            )
+        )
+    report.step(1.0, "building levels")
+    return replace(prop, levels=tuple(levels))
+
+
+def _targets(n_faces: int, ratios: tuple[float, ...]) -> list[int]:
+    """Falling triangle counts, at least one triangle each."""
+    targets: list[int] = []
+    for ratio in ratios:
+        target = max(int(round(n_faces * ratio)), 1)
+        if target < (targets[-1] if targets else n_faces):
+            targets.append(target)
+    return targets
+
+
+def _left_out(wanted: int, reached: int, index: int) -> Finding:
+    return Finding(
+        "level-left-out",
+        Severity.WATCH,
+        f"a level of {wanted} triangles was left out: seams, borders and corners keep it at {reached}, "
+        f"hardly fewer than LOD{index - 1}",
+        level=index,
+    )
+
+
+def _reduce(mesh: Mesh, targets: list[int], settings: LevelsSettings, report: Report) -> list[Reduced]:
+    """The levels with hard edges held; those that cannot be reached so are reduced again without holding them."""
+    share = _hard_share(mesh)
+    faceted = share > FACETED_SHARE
+    held: list[Reduced] = []
+    if not faceted:
+        held = reduce_mesh(mesh, targets, on_step=lambda done: report.step(0.8 * done, "building levels"))
+    short = [i for i, target in enumerate(targets) if faceted or not held[i].reached]
+    if not short:
+        return held
+    freed = reduce_mesh(
+        mesh,
+        [targets[i] for i in short],
+        hold_hard_edges=False,
+        on_step=lambda done: report.step(0.8 + 0.2 * done, "building levels without their hard edges"),
+    )
+    result = dict(enumerate(held))
+    angle = 0.0 if faceted else settings.smooth_angle
+    for i, level in zip(short, freed, strict=True):
+        if faceted or level.mesh.n_faces < held[i].mesh.n_faces:
+            shaded = replace(level.mesh, normals=normals_by_angle(level.mesh, angle))
+            result[i] = replace(level, mesh=shaded)
+            if not faceted:
+                report.find(_freed(i + 1, angle))
+    return [result[i] for i in range(len(targets))]
+
+
+def _freed(level: int, angle: float) -> Finding:
+    return Finding(
+        "hard-edges-given-up",
+        Severity.INFO,
+        f"LOD{level}: its hard edges would have kept it too heavy; they were given up and normals made by {angle:g}°",
+        level=level,
+    )
+
+
+def _hard_share(mesh: Mesh) -> float:
+    """Share of folded edges across which the normal breaks; 0 where nothing folds."""
+    if mesh.normals is None or not mesh.n_faces:
+        return 0.0
+    topology = build_topology(mesh)
+    angles = fold_angles(mesh, topology)
+    with np.errstate(invalid="ignore"):
+        folded = np.flatnonzero(angles > 1.0)
+    if not len(folded):
+        return 0.0
+    other = topology.next_corner[topology.twin[folded]]
+    same = np.einsum("ij,ij->i", mesh.normals[folded], mesh.normals[other]) > np.cos(np.radians(0.5))
+    return float(1.0 - same.mean())

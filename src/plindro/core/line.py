@@ -1,0 +1,227 @@
+"""The line: the stations in their fixed order, their saved settings, and the cache between them."""
+
+import hashlib
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+from pydantic import Field, ValidationError
+
+from plindro.core import levels, naming, normals, triangulation
+from plindro.core.checks import Budget, check_prop, check_source
+from plindro.core.destinations import Destination, describe, load_settings
+from plindro.core.errors import InvalidSettings
+from plindro.core.findings import Finding, holds_back
+from plindro.core.levels import LevelsSettings
+from plindro.core.mesh.streams import count_engine_vertices
+from plindro.core.naming import NamingSettings
+from plindro.core.normals import NormalsSettings
+from plindro.core.prop import Prop, prop_from_scene
+from plindro.core.report import Report
+from plindro.core.scene import Scene
+from plindro.core.settings import StationSettings
+from plindro.core.triangulation import TriangulationSettings
+
+
+class Line(StationSettings):
+    """Settings of all stations for a kind of prop."""
+
+    name: str = Field(pattern=r"^[a-z0-9-]+$")
+    title: str
+    version: int = Field(1, ge=1)
+    triangulation: TriangulationSettings = TriangulationSettings()
+    normals: NormalsSettings = NormalsSettings()
+    levels: LevelsSettings = LevelsSettings()
+    naming: NamingSettings = NamingSettings()
+    budget: Budget = Budget()
+
+
+STATIONS = ("triangulation", "normals", "levels", "naming")
+"""The stations of the line in their order; the name is also that of the settings in ``Line``."""
+
+LINES = (
+    Line(name="standing", title="Standing prop"),
+    Line(
+        name="small",
+        title="Small prop",
+        levels=LevelsSettings(ratios=(0.4, 0.12)),
+        budget=Budget(triangles=8_000, materials=2),
+    ),
+    Line(
+        name="held",
+        title="Held up to the camera, no levels",
+        levels=LevelsSettings(ratios=()),
+        budget=Budget(triangles=40_000, materials=3),
+    ),
+)
+DEFAULT_LINE = "standing"
+
+
+def get_line(name_or_file: str) -> Line:
+    """A built-in line by name, or one from a JSON file; raises ``InvalidSettings``."""
+    for line in LINES:
+        if line.name == name_or_file:
+            return line
+    return load_settings(name_or_file, Line, "line", [known.name for known in LINES])
+
+
+def override(line: Line, changes: dict[str, Any]) -> Line:
+    """``line`` with a prop's own settings: ``{station: {setting: value}}``; raises ``InvalidSettings``."""
+    merged = line.model_dump()
+    for station, values in changes.items():
+        if station not in (*STATIONS, "budget") or not isinstance(values, dict):
+            raise InvalidSettings(f"there is no station '{station}' with settings")
+        merged[station] = {**merged[station], **values}
+    try:
+        return Line.model_validate(merged)
+    except ValidationError as error:
+        raise InvalidSettings(describe(error)) from error
+
+
+@dataclass(frozen=True, slots=True)
+class BuiltProp:
+    """A prop at the end of the line, with everything that was found and counted on the way."""
+
+    prop: Prop
+    findings: tuple[Finding, ...]
+    facts: dict[str, Any]
+
+    @property
+    def is_held(self) -> bool:
+        return holds_back(self.findings) or not self.prop.levels
+
+
+@dataclass(slots=True)
+class StationCache:
+    """Results between stations by content, the most recently used few; so the last knob never redoes the first."""
+
+    capacity: int = 12
+    _kept: "OrderedDict[str, tuple[Prop, tuple[Finding, ...], dict[str, Any]]]" = field(default_factory=OrderedDict)
+
+    def get(self, key: str) -> tuple[Prop, tuple[Finding, ...], dict[str, Any]] | None:
+        if key in self._kept:
+            self._kept.move_to_end(key)
+        return self._kept.get(key)
+
+    def put(self, key: str, value: tuple[Prop, tuple[Finding, ...], dict[str, Any]]) -> None:
+        self._kept[key] = value
+        while len(self._kept) > self.capacity:
+            self._kept.popitem(last=False)
+
+
+def run_line(
+    scene: Scene,
+    line: Line,
+    destination: Destination,
+    report: Report,
+    *,
+    source_digest: str | None = None,
+    cache: StationCache | None = None,
+) -> BuiltProp:
+    """Take a source through the line.
+
+    A source that cannot be worked on (no faces, positions that are not finite) comes back held, with no levels.
+    ``source_digest`` names the source's content for ``cache``. Raises ``Cancelled``.
+    """
+    found = check_source(scene)
+    facts = source_facts(scene)
+    prop = prop_from_scene(scene)
+    name_report = Report()
+    if holds_back(found):
+        prop = naming.run(prop, line.naming, name_report)
+        return BuiltProp(prop, (*found, *name_report.findings), facts)
+    kept = cache if cache is not None and source_digest else None
+    key = source_digest or ""
+
+    def station(
+        settings: StationSettings, version: int, share: tuple[float, float], work: Callable[[Report], Prop]
+    ) -> Prop:
+        """Run one station, or take what it gave for the same input and settings."""
+        nonlocal key
+        key = hashlib.sha256(f"{key}|{work.__qualname__}|{version}|{settings.model_dump_json()}".encode()).hexdigest()
+        known = kept.get(key) if kept else None
+        if known is None:
+            inner = report.span(*share)
+            inner.findings, inner.facts = [], {}
+            known = (work(inner), tuple(inner.findings), inner.facts)
+            if kept:
+                kept.put(key, known)
+        found.extend(known[1])
+        facts.update(known[2])
+        return known[0]
+
+    def triangulate(inner: Report) -> Prop:
+        return triangulation.run(prop, line.triangulation, inner)
+
+    def shade(inner: Report) -> Prop:
+        return normals.run(prop, line.normals, inner)
+
+    def build_levels(inner: Report) -> Prop:
+        return levels.run(prop, line.levels, inner)
+
+    prop = station(line.triangulation, triangulation.VERSION, (0.0, 0.15), triangulate)
+    prop = station(line.normals, normals.VERSION, (0.15, 0.4), shade)
+    prop = station(line.levels, levels.VERSION, (0.4, 0.95), build_levels)
+    prop = naming.run(prop, line.naming, name_report)
+    found.extend(name_report.findings)
+    prop = _name_levels(prop, destination.level_template)
+    counts = [count_engine_vertices(level.mesh) for level in prop.levels]
+    facts["levels"] = _level_facts(prop, counts)
+    facts["engine_vertices"] = counts[0]
+    found.extend(check_prop(prop, counts[0], line.budget, destination.max_engine_vertices))
+    report.step(1.0, "done")
+    return BuiltProp(prop, tuple(found), facts)
+
+
+def _name_levels(prop: Prop, template: str) -> Prop:
+    """Level names by the destination's template; they depend on nothing that is worth computing again."""
+    named = tuple(replace(x, name=template.format(prop=prop.name, level=x.index)) for x in prop.levels)
+    return replace(prop, levels=named)
+
+
+def _level_facts(prop: Prop, counts: list[int]) -> list[dict[str, Any]]:
+    return [
+        {
+            "index": level.index,
+            "name": level.name,
+            "triangles": level.mesh.n_faces,
+            "vertices": count,
+            "deviation": level.deviation,
+            "mean_deviation": level.mean_deviation,
+            "screen_size": level.screen_size,
+        }
+        for level, count in zip(prop.levels, counts, strict=True)
+    ]
+
+
+def source_facts(scene: Scene) -> dict[str, Any]:
+    """Counts of a source as it came."""
+    mesh = scene.mesh
+    low, high = mesh.bounds()
+    sides, numbers = np.unique(mesh.face_sides, return_counts=True)
+    per_part = np.bincount(mesh.face_part, np.maximum(mesh.face_sides - 2, 0), minlength=len(scene.parts))
+    return {
+        "format": scene.format,
+        "polygons": mesh.n_faces,
+        "triangles": mesh.n_triangles,
+        "points": mesh.n_vertices,
+        "engine_vertices": count_engine_vertices(mesh) if mesh.n_corners else 0,
+        "sides": {int(side): int(number) for side, number in zip(sides, numbers, strict=True)},
+        "size": [float(x) for x in high - low],
+        "bounds": [[float(x) for x in low], [float(x) for x in high]],
+        "uv_channels": len(mesh.uvs),
+        "has_normals": mesh.normals is not None,
+        "has_colors": mesh.colors is not None,
+        "materials": [material.name for material in scene.materials],
+        "parts": [
+            {"name": part.name, "path": part.path, "triangles": int(count)}
+            for part, count in zip(scene.parts, per_part, strict=False)
+        ],
+        "textures": [
+            {"name": image.name, "width": image.width, "height": image.height, "bytes": len(image.data)}
+            for image in scene.images
+        ],
+        "unused": dict(scene.unused),
+    }

@@ -1,0 +1,1 @@
+"""Shared measuring: pictures of props."""

@@ -1,0 +1,152 @@
+"""A small GLB reader that knows only what an engine needs of a shipped prop, written against the specification.
+
+It shares no code with the writer or the source readers, so that a mistake there cannot hide itself here.
+"""
+
+import json
+import math
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plindro.core.errors import UnreadableFile
+
+_FORMATS = {5120: "<i1", 5121: "<u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
+_WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}
+
+
+@dataclass(slots=True)
+class ShippedLevel:
+    """One mesh node: arrays over all its primitives; None where any primitive lacks the attribute."""
+
+    name: str
+    is_placed: bool
+    triangles: NDArray[np.int64]
+    positions: NDArray[np.float64]
+    normals: NDArray[np.float64] | None
+    tangents: NDArray[np.float64] | None
+    uvs: list[NDArray[np.float64]]
+    materials: list[int | None]
+    index_beyond: bool
+
+
+@dataclass(slots=True)
+class ShippedProp:
+    """The root node and the mesh nodes below it in their order; ``needs_tangents`` says whether a normal map is used."""
+
+    name: str
+    n_roots: int
+    levels: list[ShippedLevel] = field(default_factory=list)
+    material_names: list[str] = field(default_factory=list)
+    needs_tangents: bool = False
+
+
+def read_shipped(data: bytes, name: str) -> ShippedProp:
+    """Read GLB bytes; raises ``UnreadableFile`` where they are not a GLB that holds together."""
+    try:
+        return _read(data, name)
+    except (KeyError, IndexError, TypeError, ValueError, AttributeError, RecursionError) as error:
+        raise UnreadableFile(f"{name}: its content does not hold together ({_describe(error)}); ship it again") from error
+
+
+def _describe(error: Exception) -> str:
+    return f"{error} is missing" if isinstance(error, KeyError) else (str(error).splitlines() or ["damaged"])[0]
+
+
+def _read(data: bytes, name: str) -> ShippedProp:
+    if data[:4] != b"glTF" or len(data) < 20:
+        raise UnreadableFile(f"{name}: is not a GLB file; give the GLB that was shipped")
+    length = int.from_bytes(data[8:12], "little")
+    if length != len(data):
+        raise UnreadableFile(f"{name}: its header says {length} bytes and there are {len(data)}; ship it again")
+    text, binary, at = b"", b"", 12
+    while at < length:
+        size, kind = int.from_bytes(data[at : at + 4], "little"), data[at + 4 : at + 8]
+        if at + 8 + size > length:
+            raise UnreadableFile(f"{name}: a chunk reaches past the end of the file; ship it again")
+        if kind == b"JSON":
+            text = data[at + 8 : at + 8 + size]
+        elif kind == b"BIN\0":
+            binary = data[at + 8 : at + 8 + size]
+        at += 8 + size
+    document = json.loads(text)
+    roots = document["scenes"][document.get("scene", 0)]["nodes"]
+    nodes = document["nodes"]
+    root = nodes[roots[0]]
+    prop = ShippedProp(root.get("name", ""), len(roots))
+    prop.material_names = [m.get("name", "") for m in document.get("materials", [])]
+    prop.needs_tangents = any("normalTexture" in m for m in document.get("materials", []))
+    children = root.get("children", []) if "mesh" not in root else [roots[0]]
+    for child in children:
+        node = nodes[child]
+        if "mesh" in node:
+            prop.levels.append(_read_level(document, binary, node))
+    return prop
+
+
+def _read_level(document: dict[str, Any], binary: bytes, node: dict[str, Any]) -> ShippedLevel:
+    keys = ("POSITION", "NORMAL", "TANGENT", "TEXCOORD_0", "TEXCOORD_1", "TEXCOORD_2", "TEXCOORD_3")
+    collected: dict[str, list[NDArray[np.float64]]] = {key: [] for key in keys}
+    triangles, materials = [], []
+    offset = 0
+    beyond = False
+    primitives = document["meshes"][node["mesh"]]["primitives"]
+    for primitive in primitives:
+        if primitive.get("mode", 4) != 4:
+            raise ValueError("a primitive is not a triangle list")
+        attributes = primitive["attributes"]
+        for key in keys:
+            if key in attributes:
+                collected[key].append(_floats(document, binary, attributes[key]))
+        count = len(collected["POSITION"][-1])
+        if "indices" in primitive:
+            indices = _values(document, binary, primitive["indices"]).reshape(-1).astype(np.int64)
+        else:
+            indices = np.arange(count)
+        if len(indices) % 3:
+            raise ValueError(f"a primitive has {len(indices)} indices, no multiple of three")
+        if len(indices) and indices.max() >= count:
+            beyond = True
+            indices = np.minimum(indices, max(count - 1, 0))
+        triangles.append(indices.reshape(-1, 3) + offset)
+        materials.append(primitive.get("material"))
+        offset += count
+
+    def whole(key: str) -> NDArray[np.float64] | None:
+        return np.concatenate(collected[key]) if primitives and len(collected[key]) == len(primitives) else None
+
+    positions = whole("POSITION")
+    return ShippedLevel(
+        name=node.get("name", ""),
+        is_placed=any(key in node for key in ("matrix", "translation", "rotation", "scale")),
+        triangles=np.concatenate(triangles) if triangles else np.zeros((0, 3), np.int64),
+        positions=np.zeros((0, 3)) if positions is None else positions,
+        normals=whole("NORMAL"),
+        tangents=whole("TANGENT"),
+        uvs=[uv for key in keys[3:] if (uv := whole(key)) is not None],
+        materials=materials,
+        index_beyond=beyond,
+    )
+
+
+def _values(document: dict[str, Any], binary: bytes, index: int) -> NDArray[Any]:
+    accessor = document["accessors"][index]
+    view = document["bufferViews"][accessor["bufferView"]]
+    kind = np.dtype(_FORMATS[accessor["componentType"]])
+    width, count = _WIDTHS[accessor["type"]], accessor["count"]
+    stride = view.get("byteStride", kind.itemsize * width)
+    start = view.get("byteOffset", 0) + accessor.get("byteOffset", 0)
+    need = (count - 1) * stride + kind.itemsize * width if count else 0
+    if start + need > len(binary):
+        raise ValueError(f"accessor {index} reaches past the data")
+    return np.ndarray((count, width), kind, binary, start, (stride, kind.itemsize))
+
+
+def _floats(document: dict[str, Any], binary: bytes, index: int) -> NDArray[np.float64]:
+    values = _values(document, binary, index)
+    result = values.astype(np.float64)
+    if document["accessors"][index].get("normalized") and values.dtype.kind in "iu":
+        result = np.maximum(result / math.pow(2, 8 * values.dtype.itemsize - (values.dtype.kind == "i")), -1.0)
+    return result

@@ -1,0 +1,7 @@
+"""Shipping: files that appear whole or not at all, and the manifest that lists them."""
+
+from plindro.core.shipping.manifest import failed_record, manifest_json, prop_record, totals
+from plindro.core.shipping.prepare import PrepareResult, ShippedFile, prepare
+from plindro.core.shipping.whole_file import write_whole
+
+__all__ = ["PrepareResult", "ShippedFile", "failed_record", "manifest_json", "prepare", "prop_record", "totals", "write_whole"]

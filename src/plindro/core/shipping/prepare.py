@@ -1,0 +1,87 @@
+"""From a source's bytes to shippable bytes: read, run the line, write, rehearse. Pure: bytes in, bytes out."""
+
+import hashlib
+import time
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+from typing import Any, Literal
+
+from plindro.core.destinations import Destination
+from plindro.core.files import SideFiles, read_scene
+from plindro.core.files.gltf.writer import write_glb
+from plindro.core.findings import Finding, holds_back
+from plindro.core.line import BuiltProp, Line, StationCache, run_line
+from plindro.core.rehearsal import rehearse
+from plindro.core.report import Report
+
+
+@dataclass(frozen=True, slots=True)
+class ShippedFile:
+    """A file of a prop: name and bytes."""
+
+    path: str
+    data: bytes
+
+    @property
+    def sha256(self) -> str:
+        return hashlib.sha256(self.data).hexdigest()
+
+
+@dataclass(frozen=True, slots=True)
+class PrepareResult:
+    """What became of one source. ``files`` is empty where a finding holds the prop back."""
+
+    name: str
+    status: Literal["shipped", "held"]
+    built: BuiltProp
+    files: tuple[ShippedFile, ...]
+    findings: tuple[Finding, ...]
+    facts: dict[str, Any]
+    seconds: float
+
+
+def prepare(
+    data: bytes,
+    name: str,
+    side_files: SideFiles,
+    line: Line,
+    destination: Destination,
+    report: Report | None = None,
+    *,
+    cache: StationCache | None = None,
+) -> PrepareResult:
+    """Take one source through the line and write it for the destination; the bytes are read back before they count.
+
+    Raises ``UnreadableFile`` for a source that cannot be read and ``Cancelled``.
+    """
+    report = report or Report()
+    started = time.perf_counter()
+    report.step(0.0, f"reading {PurePosixPath(name).name}")
+    scene = read_scene(data, name, side_files)
+    digest = hashlib.sha256(b"|".join([name.encode(), data, *(i.digest.encode() for i in scene.images)])).hexdigest()
+    built = run_line(scene, line, destination, report.span(0.2, 0.85), source_digest=digest, cache=cache)
+    findings = list(built.findings)
+    files: tuple[ShippedFile, ...] = ()
+    if not built.is_held:
+        report.step(0.85, "writing")
+        glb = write_glb(built.prop, tangents=destination.tangents)
+        report.step(0.95, "rehearsing")
+        findings += _new(rehearse(glb, f"{built.prop.name}.glb", destination).findings, findings)
+        files = (ShippedFile(f"{built.prop.name}.glb", glb),)
+    status: Literal["shipped", "held"] = "held" if built.is_held or holds_back(findings) else "shipped"
+    report.step(1.0, "done")
+    return PrepareResult(
+        name=built.prop.name,
+        status=status,
+        built=built,
+        files=files if status == "shipped" else (),
+        findings=tuple(findings),
+        facts=built.facts,
+        seconds=time.perf_counter() - started,
+    )
+
+
+def _new(rehearsed: tuple[Finding, ...], known: list[Finding]) -> list[Finding]:
+    """What only the rehearsal saw: the source's own faults are already said."""
+    said = {"uvs-missing", "engine-vertices-over-limit"} & {finding.code for finding in known}
+    return [finding for finding in rehearsed if finding.code not in said]

@@ -1,0 +1,45 @@
+"""Compiling the kernels once, on tiny data, so that no request and no test waits for it."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from plindro.core.destinations import DESTINATIONS
+from plindro.core.files import MemoryFiles
+from plindro.core.line import LINES, override
+from plindro.core.measure.picture import render_picture
+from plindro.core.report import Report
+from plindro.core.shipping import prepare
+
+
+def _sample_obj() -> bytes:
+    """A small prop with quads, an octagon with a notch, UVs, two materials and smoothing groups."""
+    lines = ["o sample"]
+    n = 12
+    for i in range(n + 1):
+        for j in range(n + 1):
+            height = 0.1 * np.sin(i) * np.cos(j)
+            lines += [f"v {i / n:.4f} {height:.4f} {j / n:.4f}", f"vt {i / n:.4f} {j / n:.4f}"]
+    for i in range(n):
+        lines.append(f"usemtl {'a' if i < n // 2 else 'b'}")
+        lines.append(f"s {1 + i % 2}")
+        for j in range(n):
+            a = i * (n + 1) + j + 1
+            corners = (a, a + 1, a + n + 2, a + n + 1)
+            lines.append("f " + " ".join(f"{c}/{c}" for c in corners))
+    outline = [(0, 0), (1, 0), (1, 1), (0.6, 1), (0.5, 0.4), (0.4, 1), (0, 1), (0, 0.5)]
+    lines += [f"v {x} {y} 2" for x, y in outline]
+    lines.append("f " + " ".join(str(i - len(outline)) for i in range(len(outline))))
+    return "\n".join(lines).encode()
+
+
+def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
+    """Run a tiny prop through everything that is compiled; from the cache on disk this takes a second."""
+    say = on_progress or (lambda fraction, doing: None)
+    report = Report(lambda fraction, doing: say(0.9 * fraction, doing))
+    line = override(LINES[0], {"normals": {"source": "angle"}})
+    result = prepare(_sample_obj(), "sample.obj", MemoryFiles({}), line, DESTINATIONS[0], report)
+    prepare(result.files[0].data, "sample.glb", MemoryFiles({}), LINES[0], DESTINATIONS[0])
+    say(0.9, "drawing")
+    render_picture(result.built.prop, 32)
+    say(1.0, "ready")
