@@ -50,13 +50,26 @@ def _draw(prop: Prop, mesh: Mesh, side: int) -> F64:
     screen = np.stack(
         [side / 2 + scale * local[:, 0] / local[:, 2], side / 2 - scale * local[:, 1] / local[:, 2], local[:, 2]], axis=1
     )
-    two_sided = np.array([m.double_sided for m in prop.materials])[mesh.face_material]
-    seen, weights, _ = rasterise(screen, mesh.triangles(), two_sided, side, side)
-    pixels = np.zeros((side, side, 4))
-    hit = seen >= 0
+    double = np.array([m.double_sided for m in prop.materials])[mesh.face_material]
+    through = np.array([m.alpha_mode == "BLEND" for m in prop.materials])[mesh.face_material]
     eye = centre - forward * distance
-    pixels[hit] = _shade(prop, mesh, seen[hit], weights[hit].astype(np.float64), eye)
+    pixels = np.zeros((side, side, 4))
+    nearest = np.zeros((side, side))
+    for faces in (np.flatnonzero(~through), np.flatnonzero(through)):
+        seen, weights, depth = rasterise(screen, mesh.triangles()[faces], double[faces], side, side)
+        hit = (seen >= 0) & (depth > nearest)
+        if hit.any():
+            layer = _shade(prop, mesh, faces[seen[hit]], weights[hit].astype(np.float64), eye)
+            pixels[hit] = _over(layer, pixels[hit])
+            nearest[hit] = depth[hit]
     return pixels
+
+
+def _over(front: F64, back: F64) -> F64:
+    """Colours and cover of ``front`` laid over ``back``."""
+    cover = front[:, 3:] + back[:, 3:] * (1 - front[:, 3:])
+    color = front[:, :3] * front[:, 3:] + back[:, :3] * back[:, 3:] * (1 - front[:, 3:])
+    return np.concatenate([color / np.maximum(cover, 1e-6), cover], axis=1)
 
 
 def _fit(local: F64, slope: float) -> float:
@@ -70,7 +83,7 @@ def _middle(local: F64) -> F64:
     return (flat.max(axis=0) + flat.min(axis=0)) / 2 * local[:, 2:]
 
 
-def _shade(prop: Prop, mesh: Mesh, triangle: NDArray[np.int32], weights: F64, eye: F64) -> F64:
+def _shade(prop: Prop, mesh: Mesh, triangle: NDArray[np.int64], weights: F64, eye: F64) -> F64:
     """(N, 4) sRGB colour and cover of the pixels that see ``triangle`` at ``weights``."""
 
     def blend(values: NDArray[np.float32] | F64) -> F64:

@@ -17,6 +17,7 @@ from plindro.core.reduction.state import FREE, LINE, LIVE_TRIANGLES, LIVE_VERTIC
 
 SWEEP_SHARE = 0.15
 FLIP_COSINE = 0.2
+SHADING_COSINE = 0.15
 NEEDLE = 1e-3
 STALE_LIMIT = 4.0
 """A cached cost that is out of date is renewed when the sweep reaches it, unless it is this far above the threshold."""
@@ -88,8 +89,12 @@ def _evaluate(u, positions, quadrics, vertex, head, tail, following, kind, line,
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _spoils_triangle(u, v, a, b, p):  # type: ignore[no-untyped-def]
-    """Whether the triangle u, a, b turns over or becomes a needle when u moves to v."""
+def _spoils_triangle(u, v, a, b, wa, wb, wv, p, shading):  # type: ignore[no-untyped-def]
+    """Whether the triangle u, a, b turns over or becomes a needle when u moves to v.
+
+    It turns over where it turns far from what it was, or against the shading normals of its wedges ``wa``,
+    ``wb`` and ``wv``: many small turns add up.
+    """
     ex, ey, ez = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[b, 2] - p[a, 2]
     ux, uy, uz = p[u, 0] - p[a, 0], p[u, 1] - p[a, 1], p[u, 2] - p[a, 2]
     vx, vy, vz = p[v, 0] - p[a, 0], p[v, 1] - p[a, 1], p[v, 2] - p[a, 2]
@@ -101,6 +106,11 @@ def _spoils_triangle(u, v, a, b, p):  # type: ignore[no-untyped-def]
         return False
     dot = ox * nx + oy * ny + oz * nz
     if dot <= 0.0 or dot * dot < FLIP_COSINE * FLIP_COSINE * old * new:
+        return True
+    sx = shading[wa, 0] + shading[wb, 0] + shading[wv, 0]
+    sy = shading[wa, 1] + shading[wb, 1] + shading[wv, 1]
+    sz = shading[wa, 2] + shading[wb, 2] + shading[wv, 2]
+    if sx * nx + sy * ny + sz * nz < SHADING_COSINE * np.sqrt(new * (sx * sx + sy * sy + sz * sz)):
         return True
     edge = ex * ex + ey * ey + ez * ez
     longest = max(edge, vx * vx + vy * vy + vz * vz)
@@ -141,7 +151,29 @@ def _closes_line(u, v, kind, line):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _is_allowed(u, v, positions, vertex, head, tail, following, kind, line, mark, counters):  # type: ignore[no-untyped-def]
+def _wedge_mapping(u, v, vertex, wedge, head, following):  # type: ignore[no-untyped-def]
+    """How wedges of u go over to v: the triangles between them, the second wedge of u, where the first and second go."""
+    n_shared = 0
+    from_two = to_one = to_two = -1
+    c = head[u]
+    while c >= 0:
+        at = -1
+        if vertex[_ahead(c)] == v:
+            at = _ahead(c)
+        elif vertex[_behind(c)] == v:
+            at = _behind(c)
+        if at >= 0:
+            n_shared += 1
+            if to_one < 0:
+                to_one = wedge[at]
+            else:
+                from_two, to_two = wedge[c], wedge[at]
+        c = following[c]
+    return n_shared, from_two, to_one, to_two
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _is_allowed(u, v, positions, shading, vertex, wedge, head, tail, following, kind, line, mark, counters):  # type: ignore[no-untyped-def]
     """Whether collapsing u onto v keeps the surface sound."""
     on_line = kind[u] == LINE
     if on_line and _closes_line(u, v, kind, line):
@@ -157,19 +189,22 @@ def _is_allowed(u, v, positions, vertex, head, tail, following, kind, line, mark
         mark[vertex[_behind(c)]] = stamp
         n_around_v += 1
         c = following[c]
-    n_shared = n_common = n_left = 0
+    n_shared, from_two, to_one, to_two = _wedge_mapping(u, v, vertex, wedge, head, following)
+    if n_shared == 0 or n_shared > 2 or (n_shared == 1 and not on_line):
+        return False
+    n_common = n_left = 0
     other = _other_on_line(u, v, line) if on_line else -1
     c = head[u]
     while c >= 0:
         a, b = vertex[_ahead(c)], vertex[_behind(c)]
         if a == v or b == v:
-            n_shared += 1
             opposite = b if a == v else a
             if opposite == other and kind[v] == LOCKED and kind[other] == LOCKED:
                 return False
         else:
             n_left += 1
-            if _spoils_triangle(u, v, a, b, positions):
+            at = to_two if to_two >= 0 and wedge[c] == from_two else to_one
+            if _spoils_triangle(u, v, a, b, wedge[_ahead(c)], wedge[_behind(c)], at, positions, shading):
                 return False
             if mark[a] >= stamp and mark[b] >= stamp and _has_triangle(v, a, b, vertex, head, following):
                 return False
@@ -180,13 +215,13 @@ def _is_allowed(u, v, positions, vertex, head, tail, following, kind, line, mark
             mark[b] = stamp + 1
             n_common += 1
         c = following[c]
-    if n_shared == 0 or n_shared > 2 or n_common != n_shared or (n_shared == 1 and not on_line):
+    if n_common != n_shared:
         return False
     return n_left > 0 or n_around_v > n_shared
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _best_allowed(u, positions, quadrics, vertex, head, tail, following, kind, line, mark, counters):  # type: ignore[no-untyped-def]
+def _best_allowed(u, positions, quadrics, shading, vertex, wedge, head, tail, following, kind, line, mark, counters):  # type: ignore[no-untyped-def]
     """The cheapest allowed collapse of ``u``: target (-1 where none is) and cost."""
     best, best_cost = -1, np.inf
     if kind[u] == LINE:
@@ -195,7 +230,7 @@ def _best_allowed(u, positions, quadrics, vertex, head, tail, following, kind, l
             if v >= 0:
                 this = _cost(u, v, positions, quadrics)
                 if this < best_cost and _is_allowed(
-                    u, v, positions, vertex, head, tail, following, kind, line, mark, counters
+                    u, v, positions, shading, vertex, wedge, head, tail, following, kind, line, mark, counters
                 ):
                     best, best_cost = v, this
     else:
@@ -204,7 +239,7 @@ def _best_allowed(u, positions, quadrics, vertex, head, tail, following, kind, l
             v = vertex[_ahead(c)]
             this = _cost(u, v, positions, quadrics)
             if this < best_cost and _is_allowed(
-                u, v, positions, vertex, head, tail, following, kind, line, mark, counters
+                u, v, positions, shading, vertex, wedge, head, tail, following, kind, line, mark, counters
             ):
                 best, best_cost = v, this
             c = following[c]
@@ -228,22 +263,11 @@ def _collapse(u, v, quadrics, vertex, wedge, head, tail, following, kind, line, 
 
     Returns how many triangles died.
     """
-    from_two = to_one = to_two = -1
-    died = 0
+    died, from_two, to_one, to_two = _wedge_mapping(u, v, vertex, wedge, head, following)
     c = head[u]
     while c >= 0:
-        at = -1
-        if vertex[_ahead(c)] == v:
-            at = _ahead(c)
-        elif vertex[_behind(c)] == v:
-            at = _behind(c)
-        if at >= 0:
-            if to_one < 0:
-                to_one = wedge[at]
-            else:
-                from_two, to_two = wedge[c], wedge[at]
+        if vertex[_ahead(c)] == v or vertex[_behind(c)] == v:
             vertex[c - c % 3] = -1
-            died += 1
         c = following[c]
     _unlink_dead(u, vertex, head, tail, following)
     c = head[u]
@@ -304,7 +328,7 @@ def sweep(s, wanted_triangles):  # type: ignore[no-untyped-def]
     positions, quadrics, vertex, wedge = s.positions, s.quadrics, s.corner_vertex, s.corner_wedge
     head, tail, following, kind, line = s.head, s.tail, s.next_corner, s.kind, s.line
     cost, target, dirty, mark, counters = s.cost, s.target, s.dirty, s.mark, s.counters
-    live, owner = s.live, s.owner
+    live, owner, shading = s.live, s.owner, s.wedge_normals
     n = counters[LIVE_VERTICES]
     missing = (counters[LIVE_TRIANGLES] - wanted_triangles) / 2.0
     threshold = _threshold(min(SWEEP_SHARE, missing / max(n, 1)), live, n, cost)
@@ -332,9 +356,9 @@ def sweep(s, wanted_triangles):  # type: ignore[no-untyped-def]
         if not cost[u] <= threshold or cost[u] == np.inf:
             continue
         v = target[u]
-        if not _is_allowed(u, v, positions, vertex, head, tail, following, kind, line, mark, counters):
+        if not _is_allowed(u, v, positions, shading, vertex, wedge, head, tail, following, kind, line, mark, counters):
             v, best = _best_allowed(
-                u, positions, quadrics, vertex, head, tail, following, kind, line, mark, counters
+                u, positions, quadrics, shading, vertex, wedge, head, tail, following, kind, line, mark, counters
             )
             target[u] = v
             cost[u] = best

@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from plindro.core.mesh.mesh import F64, I32, Mask, Mesh, make_triangles
+from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh, make_triangles
 from plindro.core.mesh.numbering import float_bits, number_rows
 from plindro.core.mesh.topology import Topology, build_topology, corner_fans
 from plindro.core.reduction.quadrics import build_quadrics
@@ -26,7 +26,8 @@ class CollapseState(NamedTuple):
     positions (V, 3) in units of the bounds' diagonal; quadrics (V, 11); corner_vertex, corner_wedge (3 T,);
     head, tail (V,) and next_corner (3 T,) chain the corners of each vertex; kind (V,); line (V, 2) the neighbours
     along a feature; cost, target (V,) the best collapse known; dirty (V,) whether that is out of date; owner (V,) the
-    vertex that took this one in; mark (V,) scratch; live (V,) vertices still in play; counters: see below.
+    vertex that took this one in; mark (V,) scratch; live (V,) vertices still in play;
+    wedge_normals (W, 3) what a triangle must not turn against, zero where nothing is known; counters: see below.
     """
 
     positions: F64
@@ -44,6 +45,7 @@ class CollapseState(NamedTuple):
     owner: I32
     mark: I32
     live: I32
+    wedge_normals: F32
     counters: NDArray[np.int64]
 
 
@@ -104,9 +106,17 @@ def build_state(mesh: Mesh, *, hold_hard_edges: bool) -> CollapseInput:
         owner=np.arange(n_vertices, dtype=np.int32),
         mark=np.zeros(n_vertices, np.int32),
         live=np.arange(n_vertices, dtype=np.int32),
+        wedge_normals=_wedge_normals(mesh, wedge_corner, hold_hard_edges=hold_hard_edges),
         counters=np.array([n_corners // 3, 0, n_vertices], np.int64),
     )
     return CollapseInput(state, wedge_corner, vertex_source, scale)
+
+
+def _wedge_normals(mesh: Mesh, wedge_corner: I32, *, hold_hard_edges: bool) -> F32:
+    """Shading normal of each wedge; zero where hard edges run through wedges, so that one normal says nothing."""
+    if mesh.normals is None or not hold_hard_edges:
+        return np.zeros((len(wedge_corner), 3), np.float32)
+    return np.ascontiguousarray(mesh.normals[wedge_corner])
 
 
 def _feature_half_edges(mesh: Mesh, topology: Topology, *, hold_hard_edges: bool) -> Mask:

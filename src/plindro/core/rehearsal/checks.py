@@ -30,7 +30,7 @@ def rehearse(data: bytes, name: str, destination: Destination) -> Rehearsal:
     prop = read_shipped(data, name)
     findings = _check_chain(prop, destination)
     for index, level in enumerate(prop.levels):
-        findings += _check_level(level, index, prop)
+        findings += _check_level(level, index)
         count = len(level.positions)
         if count > destination.max_engine_vertices:
             text = f"{level.name}: {count} vertices; the destination holds {destination.max_engine_vertices}"
@@ -86,7 +86,7 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
     return findings
 
 
-def _check_level(level: ShippedLevel, index: int, prop: ShippedProp) -> list[Finding]:
+def _check_level(level: ShippedLevel, index: int) -> list[Finding]:
     findings: list[Finding] = []
 
     def say(code: str, severity: Severity, text: str, count: int = 1, places: Places | None = None) -> None:
@@ -119,8 +119,8 @@ def _check_level(level: ShippedLevel, index: int, prop: ShippedProp) -> list[Fin
         say("normals-missing", Severity.STOP, "has no normals")
         return findings
     findings += _check_normals(level, level.normals, cross, degenerate, index)
-    if level.tangents is None and prop.needs_tangents:
-        say("tangents-missing", Severity.INFO, "a material has a normal map and some vertices have no tangents")
+    if level.lacks_tangents:
+        say("tangents-missing", Severity.INFO, "a material has a normal map and its vertices have no tangents")
     if level.tangents is not None:
         length = np.linalg.norm(level.tangents[:, :3], axis=1)
         wrong = int((~(np.abs(length - 1) < UNIT_TOLERANCE) | (np.abs(level.tangents[:, 3]) != 1)).sum())

@@ -30,17 +30,16 @@ class ShippedLevel:
     uvs: list[NDArray[np.float64]]
     materials: list[int | None]
     index_beyond: bool
+    lacks_tangents: bool
 
 
 @dataclass(slots=True)
 class ShippedProp:
-    """The root node and the mesh nodes below it in their order; ``needs_tangents`` says whether a normal map is used."""
+    """The root node and the mesh nodes below it in their order."""
 
     name: str
     n_roots: int
     levels: list[ShippedLevel] = field(default_factory=list)
-    material_names: list[str] = field(default_factory=list)
-    needs_tangents: bool = False
 
 
 def read_shipped(data: bytes, name: str) -> ShippedProp:
@@ -76,8 +75,6 @@ def _read(data: bytes, name: str) -> ShippedProp:
     nodes = document["nodes"]
     root = nodes[roots[0]]
     prop = ShippedProp(root.get("name", ""), len(roots))
-    prop.material_names = [m.get("name", "") for m in document.get("materials", [])]
-    prop.needs_tangents = any("normalTexture" in m for m in document.get("materials", []))
     children = root.get("children", []) if "mesh" not in root else [roots[0]]
     for child in children:
         node = nodes[child]
@@ -118,17 +115,25 @@ def _read_level(document: dict[str, Any], binary: bytes, node: dict[str, Any]) -
         return np.concatenate(collected[key]) if primitives and len(collected[key]) == len(primitives) else None
 
     positions = whole("POSITION")
+    # Tangents are there only where a normal map asks for them, so they are checked for as far as they go.
+    tangents = np.concatenate(collected["TANGENT"]) if collected["TANGENT"] else None
     return ShippedLevel(
         name=node.get("name", ""),
         is_placed=any(key in node for key in ("matrix", "translation", "rotation", "scale")),
         triangles=np.concatenate(triangles) if triangles else np.zeros((0, 3), np.int64),
         positions=np.zeros((0, 3)) if positions is None else positions,
         normals=whole("NORMAL"),
-        tangents=whole("TANGENT"),
+        tangents=tangents,
         uvs=[uv for key in keys[3:] if (uv := whole(key)) is not None],
         materials=materials,
         index_beyond=beyond,
+        lacks_tangents=any(_has_normal_map(document, p) and "TANGENT" not in p["attributes"] for p in primitives),
     )
+
+
+def _has_normal_map(document: dict[str, Any], primitive: dict[str, Any]) -> bool:
+    material = primitive.get("material")
+    return material is not None and "normalTexture" in document["materials"][material]
 
 
 def _values(document: dict[str, Any], binary: bytes, index: int) -> NDArray[Any]:

@@ -15,6 +15,14 @@ from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 
 
+_SAME_FAULT = {
+    "uvs-missing": "uvs-missing",
+    "engine-vertices-over-limit": "engine-vertices-over-limit",
+    "degenerate-triangles": "faces-without-area",
+}
+"""Findings of the rehearsal, and the finding about the source that says the same."""
+
+
 @dataclass(frozen=True, slots=True)
 class ShippedFile:
     """A file of a prop: name and bytes."""
@@ -83,5 +91,6 @@ def prepare(
 
 def _new(rehearsed: tuple[Finding, ...], known: list[Finding]) -> list[Finding]:
     """What only the rehearsal saw: the source's own faults are already said."""
-    said = {"uvs-missing", "engine-vertices-over-limit"} & {finding.code for finding in known}
+    codes = {finding.code for finding in known}
+    said = {shipped for shipped, source in _SAME_FAULT.items() if source in codes}
     return [finding for finding in rehearsed if finding.code not in said]
