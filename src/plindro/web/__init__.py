@@ -1,0 +1,1 @@
+"""The web application: Django around the core."""

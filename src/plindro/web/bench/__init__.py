@@ -1,0 +1,1 @@
+"""One prop on the bench: decisions, undo and redo."""

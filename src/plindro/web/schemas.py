@@ -1,0 +1,50 @@
+"""What the API says and takes, shared by the routers."""
+
+from typing import Any, Literal
+
+from ninja import Schema
+
+
+class Problem(Schema):
+    """Every error of the API: one sentence."""
+
+    detail: str
+
+
+class PlacesOut(Schema):
+    kind: Literal["vertices", "edges", "triangles"]
+    points: list[list[list[float]]]
+
+
+class FindingOut(Schema):
+    code: str
+    severity: Literal["stop", "watch", "info"]
+    message: str
+    count: int
+    level: int | None
+    part: str | None
+    places: PlacesOut | None = None
+
+
+class LevelOut(Schema):
+    index: int
+    name: str
+    triangles: int
+    vertices: int
+    deviation: float
+    mean_deviation: float
+    screen_size: float
+
+
+class JobOut(Schema):
+    id: int
+    kind: Literal["build", "ship", "rock"]
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    fraction: float
+    doing: str
+    prop: int | None
+    item: int | None
+    shipment: int | None
+
+
+Facts = dict[str, Any]

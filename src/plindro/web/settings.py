@@ -1,0 +1,71 @@
+"""Django settings. All state lives in one folder: ``PLINDRO_HOME``, else ``var`` in the working directory."""
+
+import os
+import secrets
+from pathlib import Path
+
+HOME = Path(os.environ.get("PLINDRO_HOME") or "var").resolve()
+UI_FOLDER = Path(os.environ.get("PLINDRO_UI") or Path(__file__).resolve().parents[3] / "ui" / "dist")
+FILES = HOME / "files"
+SHIPMENTS = HOME / "shipments"
+RUN = HOME / "run"
+WORKERS = int(os.environ.get("PLINDRO_WORKERS") or os.cpu_count() or 1)
+SCHEDULER = os.environ.get("PLINDRO_SCHEDULER") or None
+
+
+def _secret_key() -> str:
+    """A key of this installation, made once."""
+    path = HOME / "secret-key"
+    if not path.exists():
+        HOME.mkdir(parents=True, exist_ok=True)
+        path.write_text(secrets.token_urlsafe(50))
+        path.chmod(0o600)
+    return path.read_text()
+
+
+SECRET_KEY = _secret_key()
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver"]
+INSTALLED_APPS = [
+    "django.contrib.contenttypes",
+    "plindro.web.work",
+    "plindro.web.yard",
+    "plindro.web.bench",
+    "plindro.web.shipping",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "plindro.web.middleware.SameOriginMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "plindro.web.urls"
+ASGI_APPLICATION = "plindro.web.asgi.application"
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": HOME / "plindro.sqlite3",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+USE_TZ = True
+TIME_ZONE = "UTC"
+STATIC_URL = "/static/"
+WHITENOISE_ROOT = UI_FOLDER if UI_FOLDER.is_dir() else None
+WHITENOISE_INDEX_FILE = False
+APPEND_SLASH = False
+DATA_UPLOAD_MAX_NUMBER_FILES = 5_000
+DATA_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024**3
+FILE_UPLOAD_TEMP_DIR = None
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,1 @@
+"""Shipments: batches of props written for a destination."""

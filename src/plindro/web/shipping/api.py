@@ -1,0 +1,62 @@
+"""Addresses of shipments."""
+
+from django.http import FileResponse, HttpRequest
+from ninja import Router
+
+from plindro.web.errors import NotThere
+from plindro.web.shipping import queries, services
+from plindro.web.shipping.models import ShipmentItem
+from plindro.web.shipping.schemas import PreviewRow, ShipmentIn, ShipmentOut, ShipmentRow
+
+router = Router(tags=["shipping"])
+
+
+@router.get("/shipments", operation_id="shipments_list", response=list[ShipmentRow])
+def list_shipments(request: HttpRequest) -> list[ShipmentRow]:
+    """The ledger."""
+    return queries.ledger()
+
+
+@router.post("/shipments/preview", operation_id="shipments_preview", response=list[PreviewRow])
+def preview(request: HttpRequest, body: ShipmentIn) -> list[PreviewRow]:
+    """What a shipment would write, before anything is made."""
+    return queries.preview(body.ids, body.destination)
+
+
+@router.post("/shipments", operation_id="shipments_order", response=ShipmentOut)
+def order(request: HttpRequest, body: ShipmentIn) -> ShipmentOut:
+    """Ship props."""
+    return queries.shipment_detail(services.order_shipment(body.ids, body.destination))
+
+
+@router.get("/shipments/{shipment_id}", operation_id="shipments_read", response=ShipmentOut)
+def read(request: HttpRequest, shipment_id: int) -> ShipmentOut:
+    """One shipment with the state of every prop."""
+    return queries.shipment_detail(services.find_shipment(shipment_id))
+
+
+@router.post("/shipments/{shipment_id}/cancel", operation_id="shipments_cancel", response=ShipmentOut)
+def cancel(request: HttpRequest, shipment_id: int) -> ShipmentOut:
+    """Call off what has not shipped yet."""
+    return queries.shipment_detail(services.cancel_shipment(shipment_id))
+
+
+@router.get("/shipments/{shipment_id}/archive.zip", operation_id="shipments_archive", include_in_schema=False)
+def archive(request: HttpRequest, shipment_id: int) -> FileResponse:
+    """All files and the manifest as one zip."""
+    path = services.archive_of(services.find_shipment(shipment_id))
+    if not path.is_file():
+        raise NotThere("this shipment has no archive yet")
+    return FileResponse(path.open("rb"), as_attachment=True, filename=f"plindro-shipment-{shipment_id}.zip")
+
+
+@router.get("/shipments/items/{item_id}/{name}", operation_id="shipments_file", include_in_schema=False)
+def file(request: HttpRequest, item_id: int, name: str) -> FileResponse:
+    """One shipped file."""
+    item = ShipmentItem.objects.select_related("shipment").filter(pk=item_id).first()
+    if item is None or name not in {entry["path"] for entry in item.record.get("files", [])}:
+        raise NotThere("this file is not part of the shipment")
+    path = services.folder_of(item.shipment) / name
+    if not path.is_file():
+        raise NotThere("this shipped file is gone from the disk; ship again")
+    return FileResponse(path.open("rb"), as_attachment=True, filename=name, content_type="model/gltf-binary")

@@ -1,0 +1,44 @@
+"""Shipments and their items."""
+
+from typing import ClassVar
+
+from django.db import models
+
+
+class Shipment(models.Model):
+    """One batch run: props for a destination."""
+
+    class State(models.TextChoices):
+        RUNNING = "running"
+        DONE = "done"
+        CANCELLED = "cancelled"
+
+    destination = models.CharField(max_length=64)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)
+    created = models.DateTimeField(auto_now_add=True)
+    finished = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering: ClassVar = ["-pk"]
+
+
+class ShipmentItem(models.Model):
+    """One prop of a shipment, with what was decided about it when it was ordered, and its record when done."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        SHIPPED = "shipped"
+        HELD = "held"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+
+    shipment = models.ForeignKey(Shipment, on_delete=models.CASCADE, related_name="items")
+    prop = models.ForeignKey("yard.Prop", on_delete=models.CASCADE)
+    name = models.CharField(max_length=100)
+    line = models.JSONField()
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    record = models.JSONField(default=dict)
+    error = models.TextField(blank=True)
+
+    class Meta:
+        ordering: ClassVar = ["pk"]

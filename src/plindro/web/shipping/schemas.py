@@ -1,0 +1,75 @@
+"""Schemas of shipments."""
+
+from datetime import datetime
+from typing import Literal
+
+from ninja import Schema
+
+from plindro.web.schemas import FindingOut
+
+
+class ShipmentIn(Schema):
+    ids: list[int]
+    destination: str
+
+
+class PreviewRow(Schema):
+    """What one prop would write."""
+
+    prop: int
+    name: str
+    files: list[str]
+    levels: list[str]
+    held: bool
+    note: str
+
+
+class ShippedFileOut(Schema):
+    path: str
+    bytes: int
+    sha256: str
+
+
+class ShippedLevelOut(Schema):
+    index: int
+    name: str
+    triangles: int
+    vertices: int
+    screen_size: float
+    deviation: float
+
+
+class ItemOut(Schema):
+    id: int
+    prop: int
+    name: str
+    state: Literal["waiting", "shipped", "held", "failed", "cancelled"]
+    error: str
+    files: list[ShippedFileOut]
+    levels: list[ShippedLevelOut]
+    findings: list[FindingOut]
+    seconds: float | None
+
+
+class ShipmentRow(Schema):
+    """One line of the ledger."""
+
+    id: int
+    destination: str
+    state: Literal["running", "done", "cancelled"]
+    created: datetime
+    seconds: float | None
+    waiting: int
+    shipped: int
+    held: int
+    failed: int
+    cancelled: int
+    bytes: int
+    triangles: int
+    archive: str | None
+
+
+class ShipmentOut(ShipmentRow):
+    items: list[ItemOut]
+
+

@@ -1,0 +1,1 @@
+"""The queue of work and its runner."""

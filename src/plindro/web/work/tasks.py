@@ -1,0 +1,79 @@
+"""What workers run: core functions on bytes, no database. Results travel back as plain values."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from plindro.core.destinations import Destination
+from plindro.core.files import MemoryFiles
+from plindro.core.files.gltf.writer import write_glb
+from plindro.core.line import Line, StationCache
+from plindro.core.measure.picture import render_picture
+from plindro.core.shipping import PrepareResult, prepare
+from plindro.web.work.progress import JobChannel
+
+PICTURE_SIZE = 256
+_cache = StationCache()
+
+
+@dataclass(frozen=True, slots=True)
+class BuildOrder:
+    """A source with everything it needs."""
+
+    name: str
+    data: bytes
+    side_files: Mapping[str, bytes]
+    line: Line
+    destination: Destination
+
+
+@dataclass(frozen=True, slots=True)
+class BuildResult:
+    """What a build gives: ``view`` are GLB bytes to look at, also of a prop that is held."""
+
+    name: str
+    status: str
+    facts: dict[str, Any]
+    findings: list[dict[str, Any]]
+    view: bytes | None
+    picture: bytes
+    seconds: float
+
+
+def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
+    """Prepare a prop; raises what ``prepare`` raises."""
+    report = channel.report()
+    result = prepare(
+        order.data,
+        order.name,
+        MemoryFiles(order.side_files),
+        order.line,
+        order.destination,
+        report.span(0.0, 0.95),
+        cache=_cache,
+    )
+    report.step(0.95, "drawing the picture")
+    return BuildResult(
+        name=result.name,
+        status=result.status,
+        facts=result.facts,
+        findings=[finding.as_dict(with_places=True) for finding in result.findings],
+        view=_view(result, order.destination),
+        picture=render_picture(result.built.prop, PICTURE_SIZE),
+        seconds=result.seconds,
+    )
+
+
+def _view(result: PrepareResult, destination: Destination) -> bytes | None:
+    """The shipped bytes themselves; what is held is written for looking at only."""
+    if result.files:
+        return result.files[0].data
+    return write_glb(result.built.prop, tangents=destination.tangents) if result.built.prop.levels else None
+
+
+def rock(channel: JobChannel) -> bytes:
+    """The dense rock of the demo as GLB bytes."""
+    from plindro.demo import build_rock
+
+    channel.report().step(0.1, "growing a rock of a million triangles")
+    return build_rock()

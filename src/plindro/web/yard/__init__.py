@@ -1,0 +1,1 @@
+"""The board: props of the project, imported and removed."""

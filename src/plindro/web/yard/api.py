@@ -1,0 +1,104 @@
+"""Addresses of the Yard."""
+
+from django.http import FileResponse, HttpRequest
+from ninja import File, Router, UploadedFile
+
+from plindro.core.destinations import DESTINATIONS
+from plindro.core.line import LINES
+from plindro.web import store
+from plindro.web.errors import NotThere
+from plindro.web.schemas import JobOut
+from plindro.web.work.services import cancel_job
+from plindro.web.yard import queries, services
+from plindro.web.yard.schemas import (
+    Changed,
+    DestinationOut,
+    LineOut,
+    ProjectOut,
+    PropIds,
+    PropRow,
+    RefusedFile,
+    UploadOut,
+)
+from plindro.web.yard.uploads import sort_upload
+
+router = Router(tags=["yard"])
+MEDIA_TYPES = {"png": "image/png", "glb": "model/gltf-binary"}
+YEAR = 31_536_000
+
+
+@router.get("/project", operation_id="project_read", response=ProjectOut)
+def read_project(request: HttpRequest) -> ProjectOut:
+    """The project's name, and which lines and destinations there are."""
+    return ProjectOut(
+        name="Skerry Light",
+        lines=[LineOut(name=line.name, title=line.title) for line in LINES],
+        destinations=[
+            DestinationOut(name=d.name, title=d.title, max_engine_vertices=d.max_engine_vertices) for d in DESTINATIONS
+        ],
+    )
+
+
+@router.get("/props", operation_id="props_list", response=list[PropRow])
+def list_props(request: HttpRequest) -> list[PropRow]:
+    """All props on the board."""
+    return queries.board()
+
+
+@router.post("/props/upload", operation_id="props_upload", response=UploadOut)
+def upload_props(request: HttpRequest, files: File[list[UploadedFile]]) -> UploadOut:
+    """Take sources with their textures and material libraries, or zips of them; says what could not be used."""
+    names = request.POST.getlist("paths")
+    paths = names if len(names) == len(files) else [file.name or "file" for file in files]
+    upload = sort_upload((path, file.read()) for path, file in zip(paths, files, strict=True))
+    props = services.import_upload(upload)
+    refused = [RefusedFile(name=name, message=message) for name, message in upload.refused]
+    if not props and upload.side_files:
+        first = next(iter(upload.side_files))
+        refused.append(RefusedFile(name=first, message="belongs to a source; give it together with its OBJ or glTF file"))
+    return UploadOut(props=[prop.pk for prop in props], refused=refused)
+
+
+@router.post("/props/remove", operation_id="props_remove", response=Changed)
+def remove_props(request: HttpRequest, body: PropIds) -> Changed:
+    """Take props off the board."""
+    return Changed(count=services.remove_props(body.ids))
+
+
+@router.post("/props/restore", operation_id="props_restore", response=Changed)
+def restore_props(request: HttpRequest, body: PropIds) -> Changed:
+    """Put removed props back on the board."""
+    return Changed(count=services.restore_props(body.ids))
+
+
+@router.post("/props/{prop_id}/rebuild", operation_id="props_rebuild", response=PropRow)
+def rebuild_prop(request: HttpRequest, prop_id: int) -> PropRow:
+    """Build a prop again whose build failed or was called off."""
+    prop = services.find_prop(prop_id)
+    services.request_build(prop)
+    return queries.prop_row(services.find_prop(prop_id))
+
+
+@router.post("/demo/rock", operation_id="demo_rock", response=JobOut)
+def make_rock(request: HttpRequest) -> JobOut:
+    """Grow the dense rock of a million triangles and put it on the board."""
+    job = services.request_rock()
+    return JobOut(id=job.pk, kind="rock", state="queued", fraction=0, doing="", prop=None, item=None, shipment=None)
+
+
+@router.post("/jobs/{job_id}/cancel", operation_id="jobs_cancel", response=Changed)
+def cancel(request: HttpRequest, job_id: int) -> Changed:
+    """Ask a job to stop."""
+    cancel_job(job_id)
+    return Changed(count=1)
+
+
+@router.get("/files/{digest}.{suffix}", operation_id="files_read", include_in_schema=False)
+def read_file(request: HttpRequest, digest: str, suffix: str) -> FileResponse:
+    """A stored picture or model; its content never changes."""
+    path = store.path_of(digest)
+    if suffix not in MEDIA_TYPES or not digest.isalnum() or not path.is_file():
+        raise NotThere("this file is not there any more")
+    response = FileResponse(path.open("rb"), content_type=MEDIA_TYPES[suffix])
+    response["Cache-Control"] = f"public, max-age={YEAR}, immutable"
+    return response

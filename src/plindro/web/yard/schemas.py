@@ -1,0 +1,76 @@
+"""Schemas of the Yard."""
+
+from typing import Literal
+
+from ninja import Schema
+
+from plindro.web.schemas import JobOut
+
+Readiness = Literal["ready", "watch", "held", "failed", "working"]
+
+
+class PropRow(Schema):
+    """A row of the board. Sizes in metres; counts before and after cutting to engine vertices."""
+
+    id: int
+    name: str
+    source_name: str
+    source_bytes: int
+    line: str
+    readiness: Readiness
+    error: str
+    picture: str | None
+    format: str | None
+    polygons: int | None
+    triangles: int | None
+    engine_vertices: int | None
+    levels: int | None
+    last_triangles: int | None
+    materials: int | None
+    textures: int | None
+    size: list[float] | None
+    stops: int
+    watches: int
+    infos: int
+    triangle_budget: int | None
+    material_budget: int | None
+    vertex_limit: int
+
+
+class RefusedFile(Schema):
+    name: str
+    message: str
+
+
+class UploadOut(Schema):
+    props: list[int]
+    refused: list[RefusedFile]
+
+
+class PropIds(Schema):
+    ids: list[int]
+
+
+class Changed(Schema):
+    count: int
+
+
+class LineOut(Schema):
+    name: str
+    title: str
+
+
+class DestinationOut(Schema):
+    name: str
+    title: str
+    max_engine_vertices: int
+
+
+class ProjectOut(Schema):
+    name: str
+    lines: list[LineOut]
+    destinations: list[DestinationOut]
+
+
+class JobsOut(Schema):
+    jobs: list[JobOut]
