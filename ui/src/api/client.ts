@@ -1,0 +1,33 @@
+import createClient from "openapi-fetch";
+
+import type { components, paths } from "./schema";
+
+export type PropRow = components["schemas"]["PropRow"];
+export type PropDetail = components["schemas"]["PropDetail"];
+export type Finding = components["schemas"]["FindingOut"];
+export type Level = components["schemas"]["LevelOut"];
+export type Shipment = components["schemas"]["ShipmentOut"];
+export type ShipmentRow = components["schemas"]["ShipmentRow"];
+export type PreviewRow = components["schemas"]["PreviewRow"];
+export type RefusedFile = components["schemas"]["RefusedFile"];
+export type Project = components["schemas"]["ProjectOut"];
+export type Severity = Finding["severity"];
+export type Readiness = PropRow["readiness"];
+
+export const client = createClient<paths>({ baseUrl: "/" });
+
+/** An answer of the server that says in one sentence why something did not work. */
+export class ServerProblem extends Error {}
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** The data of an answer; throws `ServerProblem` with the server's own sentence. */
+export function take<T>({ data, error, response }: Answer<T>): T {
+  if (response.ok && data !== undefined) return data;
+  const detail = (error as { detail?: unknown } | undefined)?.detail;
+  throw new ServerProblem(typeof detail === "string" ? detail : `the server answered ${response.status}; try again`);
+}

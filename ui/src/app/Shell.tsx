@@ -1,0 +1,106 @@
+import { useState } from "react";
+import { NavLink, Outlet } from "react-router";
+
+import { Button } from "../parts/Button";
+import { Modal } from "../parts/Modal";
+import { Progress } from "../parts/Progress";
+import { plural } from "../parts/format";
+import { useActivity } from "./activity";
+import { Palette } from "./Palette";
+import { SHORTCUTS, useShortcuts } from "./shortcuts";
+import { toggleTheme, useTheme } from "./theme";
+
+/** The frame around every view: name, places to go, what is being done. */
+export function Shell() {
+  const [paletteOpen, setPaletteOpen] = useState(false);
+  const [helpOpen, setHelpOpen] = useState(false);
+  const theme = useTheme();
+  useShortcuts({
+    "mod+k": () => setPaletteOpen(true),
+    "?": () => setHelpOpen(true),
+    t: toggleTheme,
+  });
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-11 shrink-0 items-center gap-6 border-b border-rule-strong bg-sheet px-4">
+        <NavLink to="/" className="text-lg font-bold tracking-tight">
+          Plindro
+        </NavLink>
+        <nav aria-label="Main" className="flex h-full gap-1">
+          <Place to="/" label="Yard" />
+          <Place to="/shipments" label="Shipments" />
+        </nav>
+        <Work />
+        <div className="ml-auto flex items-center gap-2">
+          <Button kind="quiet" onClick={() => setPaletteOpen(true)}>
+            Find <kbd className="figure rounded border border-rule px-1 text-sm">Ctrl K</kbd>
+          </Button>
+          <Button kind="quiet" aria-label="Shortcuts" onClick={() => setHelpOpen(true)}>
+            ?
+          </Button>
+          <Button kind="quiet" onClick={toggleTheme}>
+            {theme === "night" ? "Chart paper" : "Night"}
+          </Button>
+        </div>
+      </header>
+      <main className="min-h-0 grow">
+        <Outlet />
+      </main>
+      <Palette open={paletteOpen} onOpenChange={setPaletteOpen} onHelp={() => setHelpOpen(true)} />
+      <Modal open={helpOpen} onOpenChange={setHelpOpen} title="Shortcuts">
+        <div className="grid gap-x-8 gap-y-4 sm:grid-cols-2">
+          {SHORTCUTS.map(({ where, keys }) => (
+            <section key={where}>
+              <h3 className="mb-1 font-semibold">{where}</h3>
+              <dl className="grid grid-cols-[auto_1fr] gap-x-3 gap-y-1">
+                {keys.map(([key, meaning]) => (
+                  <div key={key} className="contents">
+                    <dt className="figure rounded border border-rule px-1 text-sm leading-5">{key}</dt>
+                    <dd>{meaning}</dd>
+                  </div>
+                ))}
+              </dl>
+            </section>
+          ))}
+        </div>
+      </Modal>
+    </div>
+  );
+}
+
+function Place({ to, label }: { to: string; label: string }) {
+  return (
+    <NavLink
+      to={to}
+      end={to === "/"}
+      className={({ isActive }) =>
+        `flex h-full items-center border-b-2 px-2 font-medium ${isActive ? "border-mark text-ink" : "border-transparent text-quiet hover:text-ink"}`
+      }
+    >
+      {label}
+    </NavLink>
+  );
+}
+
+/** What the server does right now, in one line. */
+function Work() {
+  const { jobs, connected } = useActivity();
+  if (!connected) {
+    return (
+      <p role="alert" className="text-stop">
+        the server cannot be heard; start it again with ./plindro demo
+      </p>
+    );
+  }
+  const running = jobs.filter((job) => job.state === "running");
+  if (!jobs.length) return null;
+  const fraction = running.reduce((sum, job) => sum + job.fraction, 0) / Math.max(running.length, 1);
+  return (
+    <div className="w-60 text-sm text-quiet" aria-live="polite">
+      <div className="truncate">
+        {plural(jobs.length, "job")} · {running[0]?.doing || "waiting"}
+      </div>
+      <Progress label="work in progress" fraction={fraction} />
+    </div>
+  );
+}

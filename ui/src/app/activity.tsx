@@ -1,0 +1,63 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { createContext, type ReactNode, useContext, useEffect, useRef, useState } from "react";
+
+import { keys } from "../api/queries";
+import { useNotify } from "../parts/Toasts";
+
+/** A job that waits or runs. */
+export interface ActiveJob {
+  id: number;
+  kind: "build" | "ship" | "rock";
+  state: "queued" | "running";
+  fraction: number;
+  doing: string;
+  prop: number | null;
+  item: number | null;
+  shipment: number | null;
+}
+
+interface Snapshot {
+  jobs: ActiveJob[];
+  props: string;
+  shipments: string;
+  problem: { id: number; message: string } | null;
+}
+
+interface Activity {
+  jobs: ActiveJob[];
+  connected: boolean;
+}
+
+const ActivityContext = createContext<Activity | null>(null);
+
+/** What the server is working on, and whether it can be heard. */
+export function useActivity(): Activity {
+  const activity = useContext(ActivityContext);
+  if (!activity) throw new Error("useActivity must be used within an ActivityProvider");
+  return activity;
+}
+
+/** Listens to the server; what changed there is read again. */
+export function ActivityProvider({ children }: { children: ReactNode }) {
+  const [activity, setActivity] = useState<Activity>({ jobs: [], connected: true });
+  const last = useRef<Snapshot | null>(null);
+  const queries = useQueryClient();
+  const notify = useNotify();
+  useEffect(() => {
+    const source = new EventSource("/api/events");
+    source.onmessage = (event: MessageEvent<string>) => {
+      const now = JSON.parse(event.data) as Snapshot;
+      const before = last.current;
+      last.current = now;
+      setActivity({ jobs: now.jobs, connected: true });
+      if (before && before.props !== now.props) void queries.invalidateQueries({ queryKey: keys.props });
+      if (before && before.shipments !== now.shipments) void queries.invalidateQueries({ queryKey: keys.shipments });
+      if (before && now.problem && before.problem?.id !== now.problem.id) {
+        notify({ title: now.problem.message, isProblem: true });
+      }
+    };
+    source.onerror = () => setActivity((old) => ({ ...old, connected: false }));
+    return () => source.close();
+  }, [queries, notify]);
+  return <ActivityContext.Provider value={activity}>{children}</ActivityContext.Provider>;
+}

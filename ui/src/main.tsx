@@ -1,0 +1,50 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { lazy, StrictMode, Suspense } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, RouterProvider } from "react-router";
+
+import "./index.css";
+import { ActivityProvider } from "./app/activity";
+import { Shell } from "./app/Shell";
+import { applyTheme } from "./app/theme";
+import { EmptyState, Loading } from "./parts/Notes";
+import { ToastProvider } from "./parts/Toasts";
+import { YardView } from "./views/yard/YardView";
+
+const BenchView = lazy(() => import("./views/bench/BenchView"));
+const LedgerView = lazy(() => import("./views/shipment/LedgerView"));
+const NewShipmentView = lazy(() => import("./views/shipment/NewShipmentView"));
+const ShipmentView = lazy(() => import("./views/shipment/ShipmentView"));
+
+applyTheme();
+const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+const router = createBrowserRouter([
+  {
+    element: (
+      <ToastProvider>
+        <ActivityProvider>
+          <Shell />
+        </ActivityProvider>
+      </ToastProvider>
+    ),
+    errorElement: <EmptyState title="This view stumbled">Load the page again; nothing that was decided is lost.</EmptyState>,
+    children: [
+      { path: "/", element: <YardView /> },
+      { path: "/props/:id", element: <Suspense fallback={<Loading what="the bench" />}><BenchView /></Suspense> },
+      { path: "/shipments", element: <Suspense fallback={<Loading what="the ledger" />}><LedgerView /></Suspense> },
+      { path: "/shipments/new", element: <Suspense fallback={<Loading what="the ledger" />}><NewShipmentView /></Suspense> },
+      { path: "/shipments/:id", element: <Suspense fallback={<Loading what="the shipment" />}><ShipmentView /></Suspense> },
+      { path: "*", element: <EmptyState title="There is no such page">Go to the Yard with the name at the upper left.</EmptyState> },
+    ],
+  },
+]);
+
+const root = document.getElementById("root");
+if (!root) throw new Error("the page has no root element");
+createRoot(root).render(
+  <StrictMode>
+    <QueryClientProvider client={queries}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,57 @@
+const THIN = "\u202f";
+
+/** 12345 → "12 345". */
+export function count(value: number): string {
+  return Math.round(value)
+    .toString()
+    .replace(/\B(?=(\d{3})+(?!\d))/g, THIN);
+}
+
+/** 48210 → "48k", 920 → "920". */
+export function short(value: number): string {
+  if (value >= 1e6) return `${(value / 1e6).toFixed(1)}M`;
+  if (value >= 1e4) return `${Math.round(value / 1e3)}k`;
+  return value >= 1e3 ? `${(value / 1e3).toFixed(1)}k` : `${value}`;
+}
+
+/** Bytes with a unit. */
+export function bytes(value: number): string {
+  if (value < 1024) return `${value} B`;
+  const units = ["KiB", "MiB", "GiB"];
+  let size = value / 1024;
+  let unit = 0;
+  while (size >= 1024 && unit < 2) {
+    size /= 1024;
+    unit += 1;
+  }
+  return `${size < 10 ? size.toFixed(1) : Math.round(size)} ${units[unit]}`;
+}
+
+/** Three metres as "0.62 × 0.91 × 0.62". */
+export function dimensions(size: number[]): string {
+  return size.map((x) => (x < 10 ? x.toFixed(2) : x.toFixed(1))).join(" × ");
+}
+
+/** Metres as millimetres with a sensible number of digits. */
+export function millimetres(metres: number): string {
+  const mm = metres * 1000;
+  if (mm === 0) return "0";
+  return mm < 0.1 ? mm.toFixed(3) : mm < 10 ? mm.toFixed(2) : mm < 100 ? mm.toFixed(1) : mm.toFixed(0);
+}
+
+/** A change from `before` to `after` as "−61 %". */
+export function change(before: number, after: number): string {
+  if (!before) return "0 %";
+  const percent = Math.round((after / before - 1) * 100);
+  return `${percent < 0 ? "−" : percent > 0 ? "+" : "±"}${Math.abs(percent)} %`;
+}
+
+/** Seconds as "0.4 s" or "1 min 12 s". */
+export function seconds(value: number): string {
+  return value < 60 ? `${value.toFixed(1)} s` : `${Math.floor(value / 60)} min ${Math.round(value % 60)} s`;
+}
+
+/** "1 prop", "3 props". */
+export function plural(number: number, word: string): string {
+  return `${count(number)} ${word}${number === 1 ? "" : "s"}`;
+}

@@ -1,0 +1,108 @@
+import { Canvas } from "@react-three/fiber";
+import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef } from "react";
+import { NeutralToneMapping, Sphere } from "three";
+
+import type { Finding } from "../api/client";
+import { applyMode, type DrawMode, type LoadedModel } from "./model";
+import { PlacesDrawn, placesSphere } from "./Places";
+import { Rose } from "./Rose";
+import { Controls, FIELD_OF_VIEW, type Frame, Light, SplitRender } from "./Stage";
+import { ChartGrid, gridCell, StandingFigure, withFigure } from "./Surroundings";
+import type { EyeStore } from "./viewState";
+
+interface ViewportProps {
+  model: LoadedModel;
+  left: number;
+  right: number;
+  split: number | null;
+  mode: DrawMode;
+  figure: boolean;
+  finding: Finding | null;
+  frameStamp: number;
+  eye: EyeStore;
+  onSplit: (at: number) => void;
+}
+
+/** The prop in 3D, its surroundings, and the split between two levels. */
+export function Viewport({ model, left, right, split, mode, figure, finding, frameStamp, eye, onSplit }: ViewportProps) {
+  const bounds = useMemo(() => (figure ? withFigure(model.bounds) : model.bounds), [figure, model.bounds]);
+  const cell = gridCell(model.sphere.radius * 2);
+  useEffect(() => applyMode(model, mode), [model, mode]);
+  const places = finding?.places ?? null;
+  const isFirst = useRef(true);
+  // A new result of the same prop keeps the view; only another size asks for another frame.
+  const size = model.sphere.radius.toPrecision(3);
+  const frame = useMemo<Frame>(() => {
+    const whole = bounds.getBoundingSphere(new Sphere());
+    const target = places ? placesSphere(places) : null;
+    const keepDirection = !isFirst.current;
+    isFirst.current = false;
+    const radius = target ? Math.max(target.radius * 1.4, model.sphere.radius * 0.28) : whole.radius;
+    const centre = target ? target.centre : ([whole.center.x, whole.center.y, whole.center.z] as [number, number, number]);
+    return { stamp: frameStamp, centre, radius, keepDirection };
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [size, figure, places, frameStamp]);
+  return (
+    <div className="absolute inset-0" style={{ background: "linear-gradient(var(--sky-top), var(--sky-bottom))" }}>
+      <Canvas
+        frameloop="demand"
+        camera={{ fov: FIELD_OF_VIEW }}
+        gl={{ antialias: true, alpha: true, toneMapping: NeutralToneMapping, preserveDrawingBuffer: true }}
+        aria-label="The prop in 3D"
+        role="img"
+        tabIndex={0}
+      >
+        <Light />
+        <Controls frame={frame} sceneRadius={model.sphere.radius} eye={eye} middle={model.sphere.center} />
+        <ChartGrid bounds={model.bounds} cell={cell} />
+        {figure && <StandingFigure bounds={model.bounds} />}
+        {model.levels.map((level) => (
+          <primitive key={level.object.uuid} object={level.object} dispose={null} />
+        ))}
+        {places && <PlacesDrawn places={places} />}
+        <SplitRender key={mode} model={model} left={left} right={right} split={split} />
+      </Canvas>
+      {split !== null && <SplitHandle at={split} onMove={onSplit} />}
+      <div className="pointer-events-none absolute right-3 bottom-3 flex flex-col items-center">
+        <Rose eye={eye} />
+        <span className="figure text-sm text-quiet">□ {cell >= 1 ? `${cell} m` : `${Math.round(cell * 1000)} mm`}</span>
+      </div>
+    </div>
+  );
+}
+
+function SplitHandle({ at, onMove }: { at: number; onMove: (at: number) => void }) {
+  const frame = useRef<HTMLDivElement>(null);
+  const clamp = (value: number) => Math.min(Math.max(value, 0.03), 0.97);
+  const drag = (event: PointerEvent) => {
+    if (!event.currentTarget.hasPointerCapture(event.pointerId) || !frame.current) return;
+    const box = frame.current.getBoundingClientRect();
+    onMove(clamp((event.clientX - box.left) / box.width));
+  };
+  const onKey = (event: KeyboardEvent) => {
+    const step = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+    if (step === undefined) return;
+    event.preventDefault();
+    onMove(clamp(at + step));
+  };
+  return (
+    <div ref={frame} className="pointer-events-none absolute inset-0">
+      <div className="absolute inset-y-0 w-px bg-mark" style={{ left: `${at * 100}%` }} />
+      <div
+        role="slider"
+        tabIndex={0}
+        aria-label="Split between the two levels"
+        aria-valuenow={Math.round(at * 100)}
+        aria-valuemin={0}
+        aria-valuemax={100}
+        onKeyDown={onKey}
+        onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+        onPointerMove={drag}
+        className="pointer-events-auto absolute top-1/2 grid size-7 -translate-1/2 cursor-ew-resize touch-none place-items-center rounded-full border-2 border-mark bg-sheet text-mark"
+        style={{ left: `${at * 100}%` }}
+      >
+        ⇔
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,119 @@
+import { useEffect, useState } from "react";
+import { Box3, type BufferGeometry, type Material, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Object3D, Sphere, Texture } from "three";
+import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
+
+export type DrawMode = "shaded" | "wire" | "material";
+export const DRAW_MODES: { value: DrawMode; label: string; hint: string }[] = [
+  { value: "shaded", label: "Shaded", hint: "surfaces in their own materials" },
+  { value: "wire", label: "Wire", hint: "triangles over the shading" },
+  { value: "material", label: "Materials", hint: "one flat colour a material" },
+];
+
+/** Colours for telling materials apart. */
+export const MATERIAL_COLORS = ["#4e8fae", "#d9b65c", "#a3607f", "#6f9a6a", "#b9745a", "#7b78a8", "#8fa3a0", "#c9a3b4"];
+
+/** One level of the shipped chain, as the loader gave it. */
+export interface LoadedLevel {
+  name: string;
+  object: Object3D;
+  meshes: { mesh: Mesh; own: Material | Material[]; flat: Material; wire: Mesh }[];
+}
+
+/** A chain read from GLB bytes. */
+export interface LoadedModel {
+  url: string;
+  levels: LoadedLevel[];
+  materialNames: string[];
+  bounds: Box3;
+  sphere: Sphere;
+}
+
+/** Reads the chain of a GLB: one root, below it a mesh node a level, in their order. */
+export async function loadModel(url: string): Promise<LoadedModel> {
+  const gltf = await new GLTFLoader().loadAsync(url);
+  const root = gltf.scene.children[0];
+  if (!root) throw new Error("the model holds nothing to draw");
+  const names: string[] = [];
+  const wireMaterial = new MeshBasicMaterial({ color: "#14233c", wireframe: true, transparent: true, opacity: 0.24, depthWrite: false });
+  const levels = [...root.children].map((object) => {
+    const meshes: LoadedLevel["meshes"] = [];
+    object.traverse((child) => {
+      if (!(child instanceof Mesh)) return;
+      const own = child.material as Material;
+      if (!names.includes(own.name)) names.push(own.name);
+      own.polygonOffset = true;
+      own.polygonOffsetFactor = 1;
+      own.polygonOffsetUnits = 1;
+      const color = MATERIAL_COLORS[names.indexOf(own.name) % MATERIAL_COLORS.length];
+      const flat = new MeshLambertMaterial({ color, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+      const wire = new Mesh(child.geometry as BufferGeometry, wireMaterial);
+      wire.visible = false;
+      wire.renderOrder = 2;
+      meshes.push({ mesh: child, own, flat, wire });
+    });
+    for (const { mesh, wire } of meshes) mesh.add(wire);
+    return { name: object.name, object, meshes };
+  });
+  const first = levels[0];
+  if (!first) throw new Error("the model holds no level");
+  const bounds = new Box3().setFromObject(first.object);
+  return { url, levels, materialNames: names, bounds, sphere: bounds.getBoundingSphere(new Sphere()) };
+}
+
+/** Draw a model's surfaces in another way. */
+export function applyMode(model: LoadedModel, mode: DrawMode): void {
+  for (const level of model.levels) {
+    for (const { mesh, own, flat, wire } of level.meshes) {
+      mesh.material = mode === "material" ? flat : own;
+      wire.visible = mode === "wire";
+    }
+  }
+}
+
+/** Give the graphics memory of a model back. */
+export function disposeModel(model: LoadedModel): void {
+  for (const level of model.levels) {
+    for (const { mesh, own, flat } of level.meshes) {
+      (mesh.geometry as BufferGeometry).dispose();
+      flat.dispose();
+      for (const material of Array.isArray(own) ? own : [own]) {
+        for (const value of Object.values(material)) if (value instanceof Texture) value.dispose();
+        material.dispose();
+      }
+    }
+  }
+}
+
+interface ModelState {
+  model: LoadedModel | null;
+  loading: boolean;
+  error: string | null;
+}
+
+/** The model at an address; while another loads the last one stays in sight. */
+export function useModel(url: string | null): ModelState {
+  const [state, setState] = useState<ModelState>({ model: null, loading: false, error: null });
+  useEffect(() => {
+    if (!url) return;
+    let isCurrent = true;
+    setState((old) => ({ ...old, loading: true, error: null }));
+    loadModel(url).then(
+      (model) => {
+        if (!isCurrent) return disposeModel(model);
+        setState((old) => {
+          const before = old.model;
+          // The canvas may still draw the old one in this frame.
+          if (before) setTimeout(() => disposeModel(before), 500);
+          return { model, loading: false, error: null };
+        });
+      },
+      (error: unknown) => {
+        if (isCurrent) setState((old) => ({ ...old, loading: false, error: error instanceof Error ? error.message : "unknown" }));
+      },
+    );
+    return () => {
+      isCurrent = false;
+    };
+  }, [url]);
+  return url ? state : { model: null, loading: false, error: null };
+}

@@ -1,0 +1,283 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+
+import { client, type Finding, take } from "../../api/client";
+import { projectQuery, propQuery } from "../../api/queries";
+import { useActivity } from "../../app/activity";
+import { useShortcuts } from "../../app/shortcuts";
+import { Button } from "../../parts/Button";
+import { EmptyState, Loading } from "../../parts/Notes";
+import { Progress } from "../../parts/Progress";
+import { Segmented } from "../../parts/Segmented";
+import { SelectBox } from "../../parts/SelectBox";
+import { ReadinessMark } from "../../parts/Severity";
+import { DRAW_MODES, type DrawMode, MATERIAL_COLORS, useModel } from "../../viewport/model";
+import { Viewport } from "../../viewport/Viewport";
+import { EyeStore } from "../../viewport/viewState";
+import { Evidence } from "./evidence/Evidence";
+import { Findings, hasPlaces, sorted } from "./Findings";
+import { LevelChip } from "./LevelChips";
+import { LineRail } from "./LineRail";
+import { StationSettings } from "./StationSettings";
+import type { StationName } from "./summaries";
+import { TopFigures } from "./TopFigures";
+import { useDecisions } from "./useDecisions";
+
+/** One prop, looked at and adjusted. */
+export default function BenchView() {
+  const id = Number(useParams().id);
+  const { data: prop, error } = useQuery(propQuery(id));
+  const { data: project } = useQuery(projectQuery);
+  const { jobs } = useActivity();
+  const navigate = useNavigate();
+  const { decide, rename, changeLine, undo, redo, rebuild } = useDecisions(id);
+  const [station, setStation] = useState<StationName>("levels");
+  const [left, setLeft] = useState(0);
+  const [right, setRight] = useState(1);
+  const [split, setSplit] = useState<number | null>(null);
+  const [mode, setMode] = useState<DrawMode>("shaded");
+  const [figure, setFigure] = useState(false);
+  const [finding, setFinding] = useState<Finding | null>(null);
+  const [stamp, setStamp] = useState(0);
+  const [folded, setFolded] = useState(false);
+  const eye = useRef(new EyeStore()).current;
+  const decidedAngle = (prop?.settings.normals?.angle as number | undefined) ?? 38;
+  const [angle, setAngle] = useState(decidedAngle);
+  useEffect(() => setAngle(decidedAngle), [decidedAngle]);
+  useEffect(() => setFinding(null), [prop?.model]);
+  const { model, loading, error: modelError } = useModel(prop?.model ?? null);
+  const job = jobs.find((active) => active.kind === "build" && active.prop === id);
+  const cancel = useMutation({
+    mutationFn: async (jobId: number) => take(await client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId } } })),
+  });
+
+  const last = (model?.levels.length ?? 1) - 1;
+  const shownLeft = Math.min(left, last);
+  const shownRight = Math.min(right, last);
+  const toggleSplit = () => setSplit((old) => (old === null ? 0.5 : null));
+  const located = useMemo(() => sorted(prop?.findings ?? []).filter(hasPlaces), [prop?.findings]);
+  const levelKeys = Object.fromEntries(
+    [0, 1, 2, 3, 4, 5, 6, 7].flatMap((index) => [
+      [`${index}`, () => index <= last && setLeft(index)],
+      [
+        `shift+${index}`,
+        () => {
+          if (index > last) return;
+          setRight(index);
+          setSplit((old) => old ?? 0.5);
+        },
+      ],
+    ]),
+  );
+  useShortcuts({
+    ...levelKeys,
+    v: () => setMode((old) => DRAW_MODES[(DRAW_MODES.findIndex(({ value }) => value === old) + 1) % DRAW_MODES.length]?.value ?? "shaded"),
+    x: toggleSplit,
+    p: () => setFigure((old) => !old),
+    f: () => {
+      setFinding(null);
+      setStamp((old) => old + 1);
+    },
+    n: () => {
+      const next = located[(finding ? located.indexOf(finding) + 1 : 0) % Math.max(located.length, 1)];
+      if (next) setFinding(next);
+    },
+    "mod+z": () => prop?.undo && undo(),
+    "mod+shift+z": () => prop?.redo && redo(),
+    "mod+y": () => prop?.redo && redo(),
+    escape: () => {
+      if (finding) setFinding(null);
+      else if (!document.querySelector('[role="dialog"], [role="listbox"]')) void navigate("/");
+    },
+  });
+
+  if (error) {
+    return (
+      <EmptyState title="This prop cannot be shown">
+        {error.message}. <Link to="/" className="text-mark underline">Back to the Yard</Link>
+      </EmptyState>
+    );
+  }
+  if (!prop) return <Loading what="the prop" />;
+  const showFinding = (next: Finding | null) => {
+    setFinding(next);
+    if (next?.level != null && next.level <= last) setLeft(next.level);
+  };
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex h-12 shrink-0 items-center gap-6 overflow-x-auto border-b border-rule bg-sheet px-4">
+        <h1 className="whitespace-nowrap text-quiet">
+          <Link to="/" className="hover:text-ink">
+            Skerry Light
+          </Link>{" "}
+          / <strong className="text-lg font-semibold text-ink">{prop.name}</strong>
+        </h1>
+        <ReadinessMark value={prop.readiness} />
+        <div className="ml-auto">
+          <TopFigures prop={prop} />
+        </div>
+        <div className="flex gap-1">
+          <Button aria-label="Undo" title={prop.undo ? `Undo: ${prop.undo}` : "nothing to undo"} disabled={!prop.undo} onClick={() => undo()}>
+            ↶
+          </Button>
+          <Button aria-label="Redo" title={prop.redo ? `Redo: ${prop.redo}` : "nothing to redo"} disabled={!prop.redo} onClick={() => redo()}>
+            ↷
+          </Button>
+        </div>
+        <Button kind="primary" onClick={() => void navigate(`/shipments/new?ids=${id}`)}>
+          Ship…
+        </Button>
+      </div>
+      <div className="flex min-h-0 grow">
+        <aside aria-label="The line" className="w-67 shrink-0 overflow-y-auto border-r border-rule-strong bg-sheet px-3 py-3">
+          <div className="mb-2 flex items-center justify-between gap-2">
+            <span className="text-sm text-quiet">Line</span>
+            {project && (
+              <SelectBox
+                label="Line"
+                className="min-w-0 grow"
+                value={prop.line}
+                options={project.lines.map((line) => ({ value: line.name, label: line.title }))}
+                onChange={(line) => changeLine(line)}
+              />
+            )}
+          </div>
+          <LineRail prop={prop} open={station} onOpen={setStation}>
+            <StationSettings
+              station={station}
+              prop={prop}
+              left={shownLeft}
+              angle={angle}
+              onAngle={setAngle}
+              onLevel={setLeft}
+              decide={decide}
+              rename={rename}
+            />
+          </LineRail>
+          <Findings findings={prop.findings} shown={finding} onShow={showFinding} />
+        </aside>
+        <div className="flex min-w-0 grow flex-col">
+          <div className="relative min-h-0 grow">
+            {model ? (
+              <Viewport
+                model={model}
+                left={shownLeft}
+                right={shownRight}
+                split={split}
+                mode={mode}
+                figure={figure}
+                finding={finding}
+                frameStamp={stamp}
+                eye={eye}
+                onSplit={setSplit}
+              />
+            ) : (
+              <Absent prop={prop} loading={loading || job !== undefined} problem={modelError} onRebuild={() => rebuild()} />
+            )}
+            {model && (
+              <>
+                <div className="absolute top-3 left-3">
+                  <LevelChip levels={prop.levels} index={shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={setLeft} />
+                </div>
+                {split !== null && (
+                  <div className="absolute top-3 right-3">
+                    <LevelChip levels={prop.levels} index={shownRight} label="Level on the right" onLevel={setRight} />
+                  </div>
+                )}
+                {mode === "material" && (
+                  <ul className="absolute top-24 left-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1.5">
+                    {model.materialNames.map((name, i) => (
+                      <li key={name} className="flex items-center gap-2">
+                        <span className="size-2.5" style={{ background: MATERIAL_COLORS[i % MATERIAL_COLORS.length] }} />
+                        {name}
+                      </li>
+                    ))}
+                  </ul>
+                )}
+                <div className="absolute bottom-3 left-3 flex flex-wrap gap-2">
+                  <Segmented label="Drawn as" value={mode} options={DRAW_MODES} onChange={setMode} />
+                  <Button pressed={split !== null} onClick={toggleSplit} disabled={last === 0} title="two levels side by side (X)">
+                    Split
+                  </Button>
+                  <Button pressed={figure} onClick={() => setFigure(!figure)} title="a standing person of 1.8 m (P)">
+                    1.8 m figure
+                  </Button>
+                  <Button
+                    onClick={() => {
+                      setFinding(null);
+                      setStamp(stamp + 1);
+                    }}
+                    title="all of the prop (F)"
+                  >
+                    Frame
+                  </Button>
+                </div>
+              </>
+            )}
+            {job && (
+              <div className="absolute top-3 left-1/2 w-72 -translate-x-1/2 rounded border border-rule-strong bg-sheet px-3 py-2" role="status">
+                <div className="mb-1 flex items-center justify-between gap-2">
+                  <span className="truncate">{job.doing || "waiting for its turn"}</span>
+                  <Button kind="quiet" className="!h-6" onClick={() => cancel.mutate(job.id)}>
+                    Cancel
+                  </Button>
+                </div>
+                <Progress label="building the prop" fraction={job.fraction} />
+              </div>
+            )}
+            {prop.error && !job && (
+              <div role="alert" className="absolute top-3 left-1/2 flex max-w-lg -translate-x-1/2 items-center gap-3 rounded border border-stop bg-sheet px-3 py-2">
+                <span>{prop.error}</span>
+                <Button onClick={() => rebuild()}>Build again</Button>
+              </div>
+            )}
+          </div>
+          <section aria-label="Evidence" className={`relative shrink-0 border-t border-rule-strong bg-sheet ${folded ? "h-7" : "h-54"}`}>
+            <button
+              type="button"
+              aria-expanded={!folded}
+              aria-label={folded ? "Show the evidence" : "Fold the evidence"}
+              onClick={() => setFolded(!folded)}
+              className="absolute top-1 right-2 z-1 size-6 text-quiet hover:text-ink"
+            >
+              {folded ? "▴" : "▾"}
+            </button>
+            {!folded && (
+              <Evidence
+                station={station}
+                prop={prop}
+                angle={angle}
+                eye={eye}
+                onAngle={setAngle}
+                onAngleCommit={(value) => decide("normals", { angle: value, source: "angle" })}
+              />
+            )}
+          </section>
+        </div>
+      </div>
+    </div>
+  );
+}
+
+interface AbsentProps {
+  prop: { readiness: string; error: string };
+  loading: boolean;
+  problem: string | null;
+  onRebuild: () => void;
+}
+
+/** In place of the view while there is nothing to draw. */
+function Absent({ prop, loading, problem, onRebuild }: AbsentProps) {
+  if (loading) return <Loading what="the model" />;
+  if (problem) return <EmptyState title="The model cannot be drawn">{problem}</EmptyState>;
+  if (prop.readiness === "held") return <EmptyState title="Nothing to draw">A finding holds this prop back before it has a shape; see the findings at the left.</EmptyState>;
+  return (
+    <EmptyState title="Not built">
+      {prop.error || "The build was called off."}{" "}
+      <Button className="mt-2" onClick={onRebuild}>
+        Build it
+      </Button>
+    </EmptyState>
+  );
+}

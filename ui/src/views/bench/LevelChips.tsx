@@ -1,0 +1,52 @@
+import type { Level } from "../../api/client";
+import { change, count } from "../../parts/format";
+import { LevelSwatch } from "./StationSettings";
+
+interface LevelChipProps {
+  levels: Level[];
+  index: number;
+  label: string;
+  onLevel: (index: number) => void;
+}
+
+/** Which level is drawn, with its counts before → after and in percent; the row of levels is the choice. */
+export function LevelChip({ levels, index, label, onLevel }: LevelChipProps) {
+  const level = levels[index];
+  const first = levels[0];
+  if (!level || !first) return null;
+  return (
+    <div className="rounded border border-rule-strong bg-sheet/95 px-2 py-1.5">
+      <div role="radiogroup" aria-label={label} className="flex gap-0.5">
+        {levels.map((other) => (
+          <button
+            key={other.index}
+            type="button"
+            role="radio"
+            aria-checked={other.index === index}
+            onClick={() => onLevel(other.index)}
+            className={`flex h-6 items-center gap-1.5 rounded px-1.5 font-semibold ${other.index === index ? "bg-ink text-sheet" : "text-quiet hover:text-ink"}`}
+          >
+            <LevelSwatch index={other.index} />
+            {other.index === index ? `LOD${other.index}` : other.index}
+          </button>
+        ))}
+      </div>
+      <div className="figure mt-1 text-sm leading-4">
+        {index === 0 ? (
+          <>
+            {count(level.triangles)} △ · {count(level.vertices)} v
+          </>
+        ) : (
+          <>
+            <div>
+              {count(first.triangles)} → {count(level.triangles)} △ <span className="text-quiet">{change(first.triangles, level.triangles)}</span>
+            </div>
+            <div>
+              {count(first.vertices)} → {count(level.vertices)} v <span className="text-quiet">{change(first.vertices, level.vertices)}</span>
+            </div>
+          </>
+        )}
+      </div>
+    </div>
+  );
+}

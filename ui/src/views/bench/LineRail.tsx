@@ -1,0 +1,52 @@
+import type { ReactNode } from "react";
+
+import type { PropDetail } from "../../api/client";
+import { SeverityShape } from "../../parts/Severity";
+import { STATIONS, type StationName, stationState, summary } from "./summaries";
+
+interface LineRailProps {
+  prop: PropDetail;
+  open: StationName;
+  onOpen: (station: StationName) => void;
+  children: ReactNode;
+}
+
+/** The line as a line: a stop a station with its state and summary; the open stop shows its settings in place. */
+export function LineRail({ prop, open, onOpen, children }: LineRailProps) {
+  return (
+    <ol aria-label="Stations" className="relative">
+      <span aria-hidden className="absolute top-4 bottom-4 left-[9px] w-px bg-rule-strong" />
+      {STATIONS.map(({ name, title }) => {
+        const isOpen = name === open;
+        const state = stationState(name, prop);
+        return (
+          <li key={name} className="relative">
+            <button
+              type="button"
+              aria-expanded={isOpen}
+              onClick={() => onOpen(name)}
+              className="flex h-8 w-full items-center gap-3 rounded text-left hover:bg-paper"
+            >
+              <span className="z-1 grid size-[19px] shrink-0 place-items-center">
+                {isOpen ? (
+                  <span className="size-3.5 rounded-full bg-mark ring-3 ring-mark-tint" />
+                ) : state === "fine" ? (
+                  <span className="size-3 rounded-full bg-ink" />
+                ) : (
+                  <span className="grid size-[19px] place-items-center bg-sheet">
+                    <span className="scale-140">
+                      <SeverityShape severity={state} />
+                    </span>
+                  </span>
+                )}
+              </span>
+              <span className="font-semibold">{title}</span>
+              <span className="ml-auto truncate text-sm text-quiet">{summary(name, prop)}</span>
+            </button>
+            {isOpen && <div className="mt-1 mb-3 ml-7 rounded border border-rule bg-paper p-3">{children}</div>}
+          </li>
+        );
+      })}
+    </ol>
+  );
+}

@@ -1,0 +1,219 @@
+import { useEffect, useId, useState } from "react";
+
+import type { PropDetail } from "../../api/client";
+import { Button } from "../../parts/Button";
+import { count, millimetres } from "../../parts/format";
+import { RangeSlider } from "../../parts/RangeSlider";
+import { Segmented } from "../../parts/Segmented";
+import { SelectBox } from "../../parts/SelectBox";
+import type { StationName } from "./summaries";
+import type { Decide } from "./useDecisions";
+
+interface StationSettingsProps {
+  station: StationName;
+  prop: PropDetail;
+  left: number;
+  angle: number;
+  onAngle: (angle: number) => void;
+  onLevel: (index: number) => void;
+  decide: Decide;
+  rename: (name: string) => void;
+}
+
+/** The few settings of the open stop. */
+export function StationSettings(props: StationSettingsProps) {
+  switch (props.station) {
+    case "triangulation":
+      return <TriangulationSettings {...props} />;
+    case "normals":
+      return <NormalsSettings {...props} />;
+    case "levels":
+      return <LevelsSettings {...props} />;
+    case "naming":
+      return <NamingSettings {...props} />;
+  }
+}
+
+const QUADS = [
+  { value: "shortest", label: "Shortest diagonal" },
+  { value: "shapely", label: "Better-shaped pair" },
+  { value: "first", label: "Always first to third" },
+  { value: "second", label: "Always second to fourth" },
+];
+
+function TriangulationSettings({ prop, decide }: StationSettingsProps) {
+  return (
+    <div className="space-y-2">
+      <div className="text-sm text-quiet">Quads are cut along</div>
+      <SelectBox
+        label="Quads are cut along"
+        className="w-full"
+        value={prop.settings.triangulation?.quads as string}
+        options={QUADS}
+        onChange={(quads) => decide("triangulation", { quads })}
+      />
+      <p className="text-sm text-quiet">Larger polygons are cut by their ears, the best-shaped first.</p>
+    </div>
+  );
+}
+
+function NormalsSettings({ prop, angle, onAngle, decide }: StationSettingsProps) {
+  const settings = prop.settings.normals as { source: "imported" | "angle"; angle: number };
+  const hasOwn = prop.facts.has_normals as boolean | undefined;
+  return (
+    <div className="space-y-2">
+      <Segmented
+        label="Normals come from"
+        value={settings.source}
+        options={[
+          { value: "imported", label: "From source", hint: "its normals, else its smoothing groups, else the angle" },
+          { value: "angle", label: "By angle", hint: "hard where an edge folds by more than the angle" },
+        ]}
+        onChange={(source) => decide("normals", { source })}
+      />
+      <label className="flex items-center justify-between">
+        <span className="text-quiet">Hard above</span>
+        <span className="figure">{angle.toFixed(0)}°</span>
+      </label>
+      <RangeSlider
+        label="Hard above, in degrees"
+        value={angle}
+        min={0}
+        max={180}
+        step={1}
+        onChange={onAngle}
+        onCommit={(value) => decide("normals", settings.source === "angle" ? { angle: value } : { angle: value, source: "angle" })}
+      />
+      <p className="text-sm text-quiet">
+        {settings.source === "imported"
+          ? hasOwn
+            ? "The source's own normals are kept where they are valid."
+            : `The source has no normals: ${String(prop.facts.normals ?? "by angle")}.`
+          : "Corner normals, weighted by the corner's angle."}
+      </p>
+    </div>
+  );
+}
+
+const CHIP = ["--lod-0", "--lod-1", "--lod-2", "--lod-3", "--lod-4", "--lod-5", "--lod-6", "--lod-7"];
+
+/** The tint of a level: deeper water for a further one. */
+export function LevelSwatch({ index }: { index: number }) {
+  return <span aria-hidden className="inline-block size-2.5 border border-rule-control" style={{ background: `var(${CHIP[index] ?? "--lod-7"})` }} />;
+}
+
+function LevelsSettings({ prop, left, onLevel, decide }: StationSettingsProps) {
+  const ratios = prop.settings.levels?.ratios as number[];
+  const [drafts, setDrafts] = useState(() => ratios.map(asPercent));
+  useEffect(() => setDrafts(ratios.map(asPercent)), [ratios]);
+  const commit = (texts: string[]) => {
+    const next = texts.map((text) => Number(text.replace(",", ".")) / 100);
+    if (next.some((value) => !Number.isFinite(value))) return setDrafts(ratios.map(asPercent));
+    if (JSON.stringify(next) !== JSON.stringify(ratios)) decide("levels", { ratios: next });
+  };
+  const add = () => {
+    const last = ratios.at(-1) ?? 1;
+    decide("levels", { ratios: [...ratios, Math.max(Math.round(last * 0.5 * 1000) / 1000, 0.001)] });
+  };
+  return (
+    <div>
+      <table className="w-full">
+        <thead className="text-right text-sm text-quiet">
+          <tr>
+            <th className="pb-1 text-left font-normal">level</th>
+            <th className="font-normal">triangles</th>
+            <th className="font-normal">off, mm</th>
+          </tr>
+        </thead>
+        <tbody className="figure text-right">
+          {prop.levels.map((level) => (
+            <tr key={level.index} className={level.index === left ? "bg-mark-tint" : ""}>
+              <td className="text-left">
+                <button type="button" className="flex items-center gap-1.5 font-sans font-medium" onClick={() => onLevel(level.index)}>
+                  <LevelSwatch index={level.index} />
+                  LOD{level.index}
+                </button>
+              </td>
+              <td>{count(level.triangles)}</td>
+              <td>{millimetres(level.deviation)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="mt-3 border-t border-rule pt-2">
+        {ratios.map((ratio, i) => (
+          <div key={`${i}-${ratio}`} className="mb-1 flex items-center gap-2">
+            <label className="flex grow items-center justify-between text-quiet">
+              LOD{i + 1}
+              <span className="flex items-center gap-1">
+                <input
+                  aria-label={`Triangles of LOD${i + 1} in percent of LOD0`}
+                  inputMode="decimal"
+                  value={drafts[i] ?? ""}
+                  onChange={(event) => setDrafts(drafts.map((old, k) => (k === i ? event.target.value : old)))}
+                  onBlur={() => commit(drafts)}
+                  onKeyDown={(event) => event.key === "Enter" && commit(drafts)}
+                  className="figure h-7 w-16 rounded border border-rule-control bg-sheet px-2 text-right text-ink"
+                />
+                %
+              </span>
+            </label>
+            <button
+              type="button"
+              aria-label={`Remove LOD${i + 1}`}
+              className="size-6 text-quiet hover:text-ink"
+              onClick={() => decide("levels", { ratios: ratios.filter((_, k) => k !== i) })}
+            >
+              ✕
+            </button>
+          </div>
+        ))}
+        {ratios.length < 7 && (
+          <Button kind="quiet" className="!px-0" onClick={add}>
+            + Add a level
+          </Button>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function asPercent(ratio: number): string {
+  return String(Math.round(ratio * 1000) / 10);
+}
+
+function NamingSettings({ prop, decide, rename }: StationSettingsProps) {
+  const [name, setName] = useState(prop.name);
+  const prefix = prop.settings.naming?.prefix as string;
+  const [draft, setDraft] = useState(prefix);
+  const id = useId();
+  useEffect(() => setName(prop.name), [prop.name]);
+  useEffect(() => setDraft(prefix), [prefix]);
+  return (
+    <div className="space-y-2">
+      <label htmlFor={`${id}-name`} className="block text-sm text-quiet">
+        Name
+      </label>
+      <input
+        id={`${id}-name`}
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+        onBlur={() => name !== prop.name && rename(name)}
+        onKeyDown={(event) => event.key === "Enter" && name !== prop.name && rename(name)}
+        className="figure h-7 w-full rounded border border-rule-control bg-sheet px-2"
+      />
+      <label htmlFor={`${id}-prefix`} className="block text-sm text-quiet">
+        House prefix
+      </label>
+      <input
+        id={`${id}-prefix`}
+        value={draft}
+        placeholder="none"
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={() => draft !== prefix && decide("naming", { prefix: draft })}
+        onKeyDown={(event) => event.key === "Enter" && draft !== prefix && decide("naming", { prefix: draft })}
+        className="figure h-7 w-full rounded border border-rule-control bg-sheet px-2 placeholder:text-quiet"
+      />
+    </div>
+  );
+}

@@ -1,0 +1,133 @@
+import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+
+import type { PropDetail } from "../../../api/client";
+import { count } from "../../../parts/format";
+import { Heading } from "./Evidence";
+import { useSize } from "./useSize";
+
+interface EdgeAnglesProps {
+  prop: PropDetail;
+  angle: number;
+  onAngle: (angle: number) => void;
+  onCommit: (angle: number) => void;
+}
+
+const PAD = { left: 52, right: 64, top: 14, bottom: 22 };
+
+/** Edges by their fold, the threshold as a handle among them, and over it the engine vertices that it costs. */
+export function EdgeAngles({ prop, angle, onAngle, onCommit }: EdgeAnglesProps) {
+  const { ref, width, height } = useSize<HTMLDivElement>();
+  const latest = useRef(angle);
+  const bins = (prop.facts.edge_angles as number[] | undefined) ?? [];
+  const curve = (prop.facts.normal_cost as [number, number][] | undefined) ?? [];
+  const inner = { width: Math.max(width - PAD.left - PAD.right, 50), height: Math.max(height - PAD.top - PAD.bottom, 30) };
+  const x = (degrees: number) => PAD.left + (degrees / 180) * inner.width;
+  const tallest = Math.log(Math.max(...bins, 1) + 1);
+  const barTop = (number: number) => PAD.top + inner.height * (1 - Math.log(number + 1) / tallest);
+  const costs = curve.map(([, cost]) => cost);
+  const [low, high] = [Math.min(...costs), Math.max(...costs)];
+  const costY = (cost: number) => PAD.top + inner.height * (1 - (high > low ? (cost - low) / (high - low) : 0) * 0.92);
+  const cost = interpolate(curve, angle);
+  const hard = bins.slice(Math.floor(angle)).reduce((sum, number) => sum + number, 0);
+
+  const move = (event: PointerEvent<SVGGElement>) => {
+    if (!event.currentTarget.hasPointerCapture(event.pointerId) || !ref.current) return;
+    const at = event.clientX - ref.current.getBoundingClientRect().left;
+    latest.current = Math.round(Math.min(Math.max(((at - PAD.left) / inner.width) * 180, 0), 180));
+    onAngle(latest.current);
+  };
+  const onKey = (event: KeyboardEvent) => {
+    const step = { ArrowLeft: -1, ArrowRight: 1, PageDown: -10, PageUp: 10 }[event.key];
+    if (step === undefined) return;
+    event.preventDefault();
+    const next = Math.min(Math.max(angle + step, 0), 180);
+    onAngle(next);
+    onCommit(next);
+  };
+  return (
+    <div className="flex h-full flex-col">
+      <Heading
+        question="Which edges are hard?"
+        reading="Bars: edges by how far they fold (log scale). Line: engine vertices if all edges above the angle were hard. Drag the handle."
+      />
+      <div ref={ref} className="relative min-h-0 grow">
+        <svg width={width} height={height} className="absolute inset-0" role="presentation">
+          {[0, 30, 60, 90, 120, 150, 180].map((degrees) => (
+            <g key={degrees}>
+              <line x1={x(degrees)} x2={x(degrees)} y1={PAD.top} y2={PAD.top + inner.height} stroke="var(--rule)" />
+              <text x={x(degrees)} y={height - 6} textAnchor="middle" className="figure" fontSize="11" fill="var(--quiet)">
+                {degrees}°
+              </text>
+            </g>
+          ))}
+          {bins.map((number, degrees) =>
+            number > 0 ? (
+              <rect
+                key={degrees}
+                x={x(degrees) + 0.5}
+                y={barTop(number)}
+                width={Math.max(inner.width / 180 - 1, 1)}
+                height={PAD.top + inner.height - barTop(number)}
+                fill={degrees >= angle ? "var(--lod-5)" : "var(--lod-2)"}
+              />
+            ) : null,
+          )}
+          {curve.length > 1 && high > low && (
+            <polyline points={curve.map(([d, c]) => `${x(d)},${costY(c)}`).join(" ")} fill="none" stroke="var(--ink)" strokeWidth="1.5" />
+          )}
+          {curve.length > 1 &&
+            (high > low ? [low, high] : [low]).map((value) => (
+              <text key={value} x={width - PAD.right + 6} y={costY(value) + 4} className="figure" fontSize="11" fill="var(--quiet)">
+                {count(value)} v
+              </text>
+            ))}
+          <text x={PAD.left - 8} y={PAD.top + 8} textAnchor="end" className="figure" fontSize="11" fill="var(--quiet)">
+            {count(Math.max(...bins, 0))}
+          </text>
+          <g
+            role="slider"
+            tabIndex={0}
+            aria-label="Hard above, in degrees"
+            aria-valuemin={0}
+            aria-valuemax={180}
+            aria-valuenow={angle}
+            onKeyDown={onKey}
+            onPointerDown={(event) => {
+              latest.current = angle;
+              event.currentTarget.setPointerCapture(event.pointerId);
+            }}
+            onPointerMove={move}
+            onPointerUp={() => onCommit(latest.current)}
+            style={{ cursor: "ew-resize", touchAction: "none" }}
+          >
+            <rect x={x(angle) - 9} y={PAD.top} width="18" height={inner.height} fill="transparent" />
+            <line x1={x(angle)} x2={x(angle)} y1={PAD.top} y2={PAD.top + inner.height} stroke="var(--mark)" strokeWidth="1.5" />
+            <circle cx={x(angle)} cy={cost === null ? PAD.top + 12 : costY(cost)} r="6" fill="var(--sheet)" stroke="var(--mark)" strokeWidth="2.5" />
+          </g>
+          <text
+            x={x(angle) + (angle > 130 ? -12 : 12)}
+            y={PAD.top + 10}
+            textAnchor={angle > 130 ? "end" : "start"}
+            fontSize="12"
+            fill="var(--ink)"
+            className="figure"
+            stroke="var(--sheet)"
+            strokeWidth="4"
+            paintOrder="stroke"
+          >
+            {angle}° · {count(hard)} hard edges{cost === null ? "" : ` · ≈ ${count(cost)} engine vertices`}
+          </text>
+        </svg>
+      </div>
+    </div>
+  );
+}
+
+/** The curve's value at an angle, between its samples; null where there is no curve. */
+function interpolate(curve: [number, number][], angle: number): number | null {
+  for (let i = 1; i < curve.length; i += 1) {
+    const [a, b] = [curve[i - 1], curve[i]];
+    if (a && b && angle <= b[0]) return a[1] + ((angle - a[0]) / (b[0] - a[0])) * (b[1] - a[1]);
+  }
+  return null;
+}

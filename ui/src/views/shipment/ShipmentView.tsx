@@ -1,0 +1,171 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+
+import { client, type Shipment, take } from "../../api/client";
+import { keys, shipmentQuery } from "../../api/queries";
+import { type ActiveJob, useActivity } from "../../app/activity";
+import { Button } from "../../parts/Button";
+import { bytes, count, plural, seconds } from "../../parts/format";
+import { EmptyState, Loading } from "../../parts/Notes";
+import { Progress } from "../../parts/Progress";
+import { SeverityShape } from "../../parts/Severity";
+import { useNotify } from "../../parts/Toasts";
+
+type Item = Shipment["items"][number];
+
+/** One shipment: every prop with its progress, files and findings. */
+export default function ShipmentView() {
+  const id = Number(useParams().id);
+  const { data: shipment, error } = useQuery(shipmentQuery(id));
+  const { jobs } = useActivity();
+  const queries = useQueryClient();
+  const notify = useNotify();
+  const cancel = useMutation({
+    mutationFn: async () => take(await client.POST("/api/shipments/{shipment_id}/cancel", { params: { path: { shipment_id: id } } })),
+    onSuccess: () => void queries.invalidateQueries({ queryKey: keys.shipments }),
+    onError: (problem) => notify({ title: problem.message, isProblem: true }),
+  });
+  if (error) return <EmptyState title="This shipment cannot be shown">{error.message}</EmptyState>;
+  if (!shipment) return <Loading what="the shipment" />;
+  const mine = new Map(jobs.filter((job) => job.shipment === id && job.item !== null).map((job) => [job.item, job]));
+  const done = shipment.items.length - shipment.waiting;
+  const partly = [...mine.values()].reduce((sum, job) => sum + job.fraction, 0);
+  const fraction = (done + Math.min(partly, shipment.waiting)) / Math.max(shipment.items.length, 1);
+  const running = shipment.state === "running";
+  return (
+    <div className="flex h-full flex-col bg-sheet">
+      <div className="border-b border-rule px-6 pt-2.5">
+        <div className="flex flex-wrap items-center gap-x-6 gap-y-2 pb-2.5">
+          <h1 className="text-lg font-semibold">
+            <Link to="/shipments" className="text-quiet hover:text-ink">
+              Shipments
+            </Link>{" "}
+            / no. <span className="figure">{shipment.id}</span>
+          </h1>
+          <Figure label="state" value={running ? `${done} of ${shipment.items.length} done` : shipment.state} />
+          <Figure label="shipped" value={`${shipment.shipped} / ${shipment.items.length}`} />
+          <Figure label="held" value={String(shipment.held)} bad={shipment.held > 0} />
+          <Figure label="failed" value={String(shipment.failed)} bad={shipment.failed > 0} />
+          <Figure label="triangles" value={count(shipment.triangles)} />
+          <Figure label="size" value={bytes(shipment.bytes)} />
+          {shipment.seconds != null && <Figure label="took" value={seconds(shipment.seconds)} />}
+          <div className="ml-auto flex gap-2">
+            {running && (
+              <Button onClick={() => cancel.mutate()} disabled={cancel.isPending}>
+                Cancel
+              </Button>
+            )}
+            {shipment.archive && (
+              <a href={shipment.archive} download className="inline-flex h-7 items-center rounded bg-ink px-2.5 font-medium text-sheet hover:opacity-90">
+                Download zip with manifest
+              </a>
+            )}
+          </div>
+        </div>
+        {running && <Progress label="shipment" fraction={fraction} />}
+      </div>
+      <div className="min-h-0 grow overflow-auto px-6 py-2">
+        <table className="w-full">
+          <thead className="text-left text-sm text-quiet">
+            <tr className="border-b border-rule-strong">
+              {["prop", "state", "levels", "file", "SHA-256", "size", "took", "findings"].map((head) => (
+                <th key={head} className="py-1.5 pr-4 font-normal">
+                  {head}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {shipment.items.map((item) => (
+              <ItemRow key={item.id} item={item} job={mine.get(item.id)} />
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </div>
+  );
+}
+
+function Figure({ label, value, bad }: { label: string; value: string; bad?: boolean }) {
+  return (
+    <div className="leading-4">
+      <div className="text-sm text-quiet">{label}</div>
+      <div className={`figure ${bad ? "text-stop" : ""}`}>{value}</div>
+    </div>
+  );
+}
+
+const STATES = {
+  waiting: { word: "waiting", shape: "info" },
+  shipped: { word: "shipped", shape: "fine" },
+  held: { word: "held", shape: "stop" },
+  failed: { word: "failed", shape: "stop" },
+  cancelled: { word: "cancelled", shape: "info" },
+} as const;
+
+function ItemRow({ item, job }: { item: Item; job: ActiveJob | undefined }) {
+  const { word, shape } = STATES[item.state];
+  const file = item.files[0];
+  const important = item.findings.filter((finding) => finding.severity !== "info");
+  return (
+    <tr className="border-b border-rule align-top">
+      <td className="py-2 pr-4 font-semibold">
+        <Link to={`/props/${item.prop}`} className="hover:underline">
+          {item.name}
+        </Link>
+      </td>
+      <td className="w-36 py-2 pr-4">
+        {job && item.state === "waiting" ? (
+          <div className="text-sm text-quiet">
+            {job.state === "running" ? job.doing || "starting" : "waiting"}
+            <Progress label={`progress of ${item.name}`} fraction={job.fraction} />
+          </div>
+        ) : (
+          <span className="inline-flex items-center gap-1.5">
+            <SeverityShape severity={shape} />
+            {word}
+          </span>
+        )}
+      </td>
+      <td className="figure py-2 pr-4 whitespace-nowrap">
+        {item.levels.length > 0 && (
+          <span title={item.levels.map((level) => `${level.name}: ${count(level.triangles)} △`).join("\n")}>
+            {item.levels.length}{" "}
+            <span className="text-quiet">
+              · {count(item.levels[0]?.triangles ?? 0)} → {count(item.levels.at(-1)?.triangles ?? 0)} △
+            </span>
+          </span>
+        )}
+      </td>
+      <td className="figure py-2 pr-4">
+        {file && (
+          <a
+            href={`/api/shipments/items/${item.id}/${file.path}`}
+            download
+            className="text-mark underline-offset-2 hover:underline"
+            aria-label={`Download ${file.path}`}
+          >
+            {file.path}
+          </a>
+        )}
+      </td>
+      <td className="figure py-2 pr-4 text-quiet" title={file?.sha256}>
+        {file?.sha256.slice(0, 10)}
+      </td>
+      <td className="figure py-2 pr-4 whitespace-nowrap">{file && bytes(file.bytes)}</td>
+      <td className="figure py-2 pr-4 whitespace-nowrap">{item.seconds != null && item.state !== "failed" && seconds(item.seconds)}</td>
+      <td className="max-w-100 py-2">
+        {item.error && <span className="text-stop">{item.error}</span>}
+        {!item.error && important.length === 0 && item.state === "shipped" && <span className="text-quiet">nothing to say against it</span>}
+        {!item.error &&
+          important.slice(0, 3).map((finding) => (
+            <div key={`${finding.code}${finding.level}`} className="flex items-baseline gap-1.5">
+              <SeverityShape severity={finding.severity} />
+              <span>{finding.message}</span>
+            </div>
+          ))}
+        {important.length > 3 && <span className="text-quiet">and {plural(important.length - 3, "more finding")}</span>}
+      </td>
+    </tr>
+  );
+}
