@@ -1,6 +1,8 @@
 """``plindro build``: many sources through one line into one folder."""
 
+import sys
 import time
+from collections.abc import Iterator
 from concurrent.futures import Future, as_completed
 from dataclasses import dataclass
 from pathlib import Path
@@ -49,7 +51,7 @@ def build_files(
         raise InvalidSettings(f"{out}: is a file; --out needs a folder")
     orders = _orders(inputs, chosen)
     records: list[dict[str, Any]] = [{}] * len(orders)
-    with click.progressbar(length=len(orders), label="building", file=click.get_text_stream("stderr")) as bar:
+    with click.progressbar(length=len(orders), label="building", file=sys.stderr, hidden=len(orders) == 1) as bar:
         for index, record in _run(orders, chosen, profile, folder, workers, scheduler):
             records[index] = record
             bar.label = record["name"][:24].ljust(24)
@@ -81,7 +83,9 @@ def _orders(inputs: tuple[str, ...], line: Line) -> list[_Order]:
     ]
 
 
-def _run(orders, line, profile, folder, workers, scheduler):  # type: ignore[no-untyped-def]
+def _run(
+    orders: list[_Order], line: Line, profile: Destination, folder: Path, workers: int | None, scheduler: str | None
+) -> Iterator[tuple[int, dict[str, Any]]]:
     """Yield (index, record) as props are done; one prop alone is built right here."""
     if scheduler is None and (workers == 1 or len(orders) == 1):
         for index, order in enumerate(orders):

@@ -2,6 +2,7 @@
 
 import os
 import socket
+import sys
 import webbrowser
 from pathlib import Path
 
@@ -15,7 +16,7 @@ def warm_kernels() -> int:
     """Compile everything once, with a bar on stderr."""
     from plindro.core.warm import warm_up
 
-    with click.progressbar(length=1000, label="compiling the kernels", file=click.get_text_stream("stderr")) as bar:
+    with click.progressbar(length=1000, label="compiling the kernels", file=sys.stderr) as bar:
         shown = 0
 
         def advance(fraction: float, doing: str) -> None:

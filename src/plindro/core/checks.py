@@ -4,7 +4,7 @@ import numpy as np
 
 from plindro.core.findings import Finding, Places, Severity
 from plindro.core.mesh.geometry import face_vectors
-from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.mesh import I64, Mask, Mesh
 from plindro.core.prop import Prop
 from plindro.core.scene import Scene
 from plindro.core.settings import StationSettings
@@ -30,7 +30,7 @@ def check_source(scene: Scene) -> list[Finding]:
         findings.append(
             Finding("no-faces", Severity.STOP, f"'{scene.name}' holds no faces; export it with its mesh", 0)
         )
-    bad = ~np.isfinite(mesh.positions).all(axis=1)
+    bad: Mask = np.asarray(~np.isfinite(mesh.positions).all(axis=1))
     if bad.any():
         number = int(bad.sum())
         around = _neighbours_of(mesh, bad)
@@ -55,7 +55,7 @@ def check_source(scene: Scene) -> list[Finding]:
     return findings
 
 
-def _neighbours_of(mesh: Mesh, bad: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> np.ndarray[tuple[int], np.dtype[np.int64]]:  # fmt: skip
+def _neighbours_of(mesh: Mesh, bad: Mask) -> I64:
     """Sound vertices of the faces that use a bad one: where the bad ones should be looked for."""
     touched = np.zeros(mesh.n_faces, bool)
     touched[mesh.corner_face()[bad[mesh.corner_vertex]]] = True

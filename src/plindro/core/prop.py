@@ -8,7 +8,7 @@ from plindro.core.scene import Image, Material, Part, Scene
 
 @dataclass(frozen=True, slots=True)
 class Level:
-    """One detail of a prop. ``deviation`` in metres from LOD0; ``screen_size`` the share of view height to show it at."""
+    """One detail of a prop. ``deviation`` in metres from LOD0; ``screen_size`` the share of the view to show it at."""
 
     index: int
     mesh: Mesh

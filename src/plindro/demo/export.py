@@ -2,22 +2,25 @@
 
 import io
 from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image as Pillow
 
 from plindro.demo.paint import Paint, normal_map
 from plindro.demo.shapes import Model
 
 
-def _png(values: np.ndarray) -> bytes:  # type: ignore[type-arg]
+def _png(values: NDArray[Any]) -> bytes:
     buffer = io.BytesIO()
     Pillow.fromarray(values).save(buffer, "PNG", compress_level=6)
     return buffer.getvalue()
 
 
-def _bytes(values: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
-    return (np.clip(values, 0, 1) * 255 + 0.5).astype(np.uint8)
+def _bytes(values: NDArray[Any]) -> NDArray[np.uint8]:
+    scaled: NDArray[np.float64] = np.clip(values, 0, 1) * 255 + 0.5
+    return scaled.astype(np.uint8)
 
 
 def export_model(model: Model, paints: Mapping[str, Paint], *, stem: str | None = None) -> dict[str, bytes]:

@@ -14,7 +14,7 @@ SIZE = 512
 
 @dataclass(frozen=True, slots=True)
 class Paint:
-    """A material: (n, n, 3) sRGB colour in 0..1, (n, n) roughness and height (or None), metal, opacity, metres a tile."""
+    """A material: (n, n, 3) sRGB colour in 0..1, (n, n) roughness and height, metal, opacity, metres a tile."""
 
     color: Field
     roughness: Field | None = None
@@ -71,7 +71,7 @@ def brass(seed: int, *, verdigris: float = 0.35) -> Paint:
     color = mix((0.66, 0.50, 0.22), (0.45, 0.32, 0.13), wear)
     green = steps(spots, 0.78 - verdigris * 0.5, 0.98 - verdigris * 0.3)
     color = mix(color, (0.32, 0.47, 0.40), green * 0.8) * (0.92 + 0.16 * fine[..., None])
-    return Paint(color, 0.28 + 0.35 * wear + 0.3 * green, 0.5 * fine + 0.4 * green, metallic=0.85, relief=1.6)
+    return Paint(color, 0.28 + 0.35 * wear + 0.3 * green, 0.5 * fine + 0.4 * green, metallic=0.85, relief=0.9)
 
 
 def iron(seed: int, tint: tuple[float, float, float], *, rust: float = 0.4) -> Paint:
@@ -81,7 +81,9 @@ def iron(seed: int, tint: tuple[float, float, float], *, rust: float = 0.4) -> P
     rusty = mix((0.32, 0.15, 0.07), (0.52, 0.28, 0.12), fine)
     stained = mix(np.asarray(tint) * (0.88 + 0.2 * runs[..., None]), (0.36, 0.24, 0.16), 0.35 * steps(runs, 0.5, 0.9))
     color = mix(stained, rusty, chipped)
-    return Paint(color, 0.42 + 0.4 * chipped + 0.1 * fine, 0.35 * fine * chipped - 0.5 * chipped, metallic=0.0, relief=3.0)
+    return Paint(
+        color, 0.42 + 0.4 * chipped + 0.1 * fine, 0.35 * fine * chipped - 0.5 * chipped, metallic=0.0, relief=3.0
+    )
 
 
 def steel(seed: int) -> Paint:
@@ -108,7 +110,9 @@ def rope(seed: int, tint: tuple[float, float, float] = (0.66, 0.56, 0.38)) -> Pa
     strands = 0.5 + 0.5 * np.cos(2 * np.pi * (x * 6 + y * 6))
     yarn = 0.5 + 0.5 * np.cos(2 * np.pi * (x * 42 - y * 18))
     dirt = noise(5, seed)
-    color = mix(np.asarray(tint) * 0.5, np.asarray(tint) * 1.15, 0.6 * strands + 0.4 * yarn) * (0.75 + 0.4 * dirt[..., None])
+    color = mix(np.asarray(tint) * 0.5, np.asarray(tint) * 1.15, 0.6 * strands + 0.4 * yarn) * (
+        0.75 + 0.4 * dirt[..., None]
+    )
     return Paint(color, 0.85 + 0.1 * dirt, strands + 0.25 * yarn, tile=0.25, relief=5.0)
 
 
@@ -136,16 +140,16 @@ def flame() -> Paint:
     return Paint(color, None, None, glow=(1.0, 0.72, 0.3))
 
 
-def drawn(size: int, ground: tuple[int, int, int], draw: Callable[[ImageDraw.ImageDraw, int], None], seed: int) -> Paint:
+def drawn(
+    size: int, ground: tuple[int, int, int], draw: Callable[[ImageDraw.ImageDraw, int], None], seed: int
+) -> Paint:
     """A picture drawn once over the unit square (a dial, a scale), slightly aged."""
     picture = Pillow.new("RGB", (size * 2, size * 2), ground)
     draw(ImageDraw.Draw(picture), size * 2)
     small = picture.resize((size, size), Pillow.Resampling.LANCZOS)
     color = np.asarray(small, float) / 255
-    age = np.asarray(
-        Pillow.fromarray((noise(4, seed) * 255).astype(np.uint8)).resize((size, size)).filter(ImageFilter.GaussianBlur(1)),
-        float,
-    ) / 255  # fmt: skip
+    clouds = Pillow.fromarray((noise(4, seed) * 255).astype(np.uint8)).resize((size, size))
+    age = np.asarray(clouds.filter(ImageFilter.GaussianBlur(1)), float) / 255
     return Paint(color * (0.86 + 0.16 * age[..., None]), 0.55 + 0.2 * age, None, tile=1.0)
 
 

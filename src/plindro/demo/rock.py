@@ -1,6 +1,9 @@
 """The skerry rock: a dense "scan" of a million triangles, made on demand."""
 
+from typing import Any
+
 import numpy as np
+from numpy.typing import NDArray
 
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.mesh.mesh import make_triangles
@@ -25,7 +28,7 @@ def _noise(points: Points, cells: float, seed: int) -> Points:
     return result
 
 
-def _cube_sphere(n: int) -> tuple[Points, np.ndarray]:  # type: ignore[type-arg]
+def _cube_sphere(n: int) -> tuple[Points, NDArray[Any]]:
     """A sphere of six n × n grids, its points welded: (V, 3) and (12 n², 3)."""
     angle = np.tan(np.linspace(-np.pi / 4, np.pi / 4, n + 1))
     a, b = np.meshgrid(angle, angle, indexing="ij")

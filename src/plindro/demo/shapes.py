@@ -63,7 +63,7 @@ def around(shape: Shape, count: int, axis: str = "y") -> Shape:
 
 
 def grid(rows: NDArray[np.float64], *, close: bool, lengths: tuple[Points, Points], group: int = 1) -> Shape:
-    """Quads over (R, C, 3) points; ``close`` joins the last column to the first. ``lengths``: v per row, u per column."""
+    """Quads over (R, C, 3) points; ``close`` joins the last column to the first; ``lengths``: v a row, u a column."""
     n_rows, n_columns = rows.shape[:2]
     v, u = lengths
     faces, uvs = [], []
@@ -106,7 +106,9 @@ def lathe(profile: Sequence[tuple[float, float]], sides: int, *, group: int = 1,
     for i in range(len(outline) - 1):
         if i:
             before, after = outline[i] - outline[i - 1], outline[i + 1] - outline[i]
-            bend = np.degrees(np.arccos(np.clip(before @ after / np.linalg.norm(before) / np.linalg.norm(after), -1, 1)))
+            bend = np.degrees(
+                np.arccos(np.clip(before @ after / np.linalg.norm(before) / np.linalg.norm(after), -1, 1))
+            )
             current += bend > creases
         low_tip, high_tip = outline[i, 0] == 0, outline[i + 1, 0] == 0
         for j in range(sides):
@@ -259,9 +261,9 @@ def box(x: float, y: float, z: float, bevel: float = 0.0) -> Shape:
 def bolt(radius: float, height: float) -> Shape:
     """A hexagonal head standing on y = 0."""
     r, h = radius, height
-    return lathe([(r * 1.3, 0.0), (r * 1.3, h * 0.2)], 16) + lathe([(r, h * 0.2), (r, h * 0.85), (r * 0.85, h)], 6, creases=10) + disc(
-        r * 0.85, 6
-    ).moved(y=h)  # fmt: skip
+    washer = lathe([(r * 1.3, 0.0), (r * 1.3, h * 0.2)], 16)
+    head = lathe([(r, h * 0.2), (r, h * 0.85), (r * 0.85, h)], 6, creases=10)
+    return washer + head + disc(r * 0.85, 6).moved(y=h)
 
 
 def arc(radius: float, start: float, end: float, steps: int, plane: str = "xy") -> Points:

@@ -1,5 +1,7 @@
 """The API: routers mounted, errors mapped in one place."""
 
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import ValidationError
@@ -16,12 +18,12 @@ for mounted in (yard_router, bench_router, shipping_router, events_router):
     api.add_router("", mounted)
 
 
-def _answer_own(request: HttpRequest, error: PlindroError) -> HttpResponse:
+def _answer_own(request: HttpRequest, error: Any) -> HttpResponse:
     status = 404 if isinstance(error, NotThere) else 422
     return api.create_response(request, {"detail": str(error)}, status=status)
 
 
-def _answer_validation(request: HttpRequest, error: ValidationError) -> HttpResponse:
+def _answer_validation(request: HttpRequest, error: Any) -> HttpResponse:
     first = error.errors[0]
     place = ".".join(str(part) for part in first["loc"][2:])
     return api.create_response(request, {"detail": f"{place or 'the request'}: {first['msg']}"}, status=422)

@@ -13,10 +13,12 @@ def page(request: HttpRequest) -> HttpResponse | FileResponse:
     """The application's page; its router shows the view of the address."""
     index = Path(settings.UI_FOLDER) / "index.html"
     if not index.is_file():
-        return HttpResponse("The front end is not built; start with ./plindro demo.", status=503, content_type="text/plain")
+        return HttpResponse(
+            "The front end is not built; start with ./plindro demo.", status=503, content_type="text/plain"
+        )
     response = FileResponse(index.open("rb"), content_type="text/html; charset=utf-8")
     response["Cache-Control"] = "no-cache"
     return response
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/).*$", page)]
+urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|assets/).*$", page)]

@@ -29,7 +29,7 @@ export function bytes(value: number): string {
 
 /** Three metres as "0.62 × 0.91 × 0.62". */
 export function dimensions(size: number[]): string {
-  return size.map((x) => (x < 10 ? x.toFixed(2) : x.toFixed(1))).join(" × ");
+  return size.map((x) => (x < 10 ? x.toFixed(2) : x < 100 ? x.toFixed(1) : x.toFixed(0))).join(" × ");
 }
 
 /** Metres as millimetres with a sensible number of digits. */

@@ -42,7 +42,7 @@ export function Controls({ frame, sceneRadius, eye, middle }: { frame: Frame | n
     const direction = frame.keepDirection ? camera.position.clone().sub(controls.target) : new Vector3(0.62, 0.36, 0.7);
     if (direction.lengthSq() < 1e-12) direction.set(0.62, 0.36, 0.7);
     const aspect = Math.min(1, camera.aspect);
-    const distance = (frame.radius * 1.12) / Math.sin((FIELD_OF_VIEW * Math.PI) / 360) / aspect;
+    const distance = (frame.radius * 1.02) / Math.sin((FIELD_OF_VIEW * Math.PI) / 360) / aspect;
     camera.position.copy(centre).addScaledVector(direction.normalize(), distance);
     controls.target.copy(centre);
     camera.near = Math.max(sceneRadius, frame.radius) / 500;

@@ -16,12 +16,14 @@ export function ChartGrid({ bounds, cell }: { bounds: Box3; cell: number }) {
   const [thin, strong] = useMemo(() => {
     const middleX = Math.round((bounds.min.x + bounds.max.x) / 2 / cell) * cell;
     const middleZ = Math.round((bounds.min.z + bounds.max.z) / 2 / cell) * cell;
-    const reach = 15 * cell;
     const lines: [number[], number[]] = [[], []];
+    // One segment a cell: some drivers drop long lines that pass behind the eye.
     for (let i = -15; i <= 15; i += 1) {
       const target = i % 5 === 0 ? lines[1] : lines[0];
-      target.push(middleX + i * cell, 0, middleZ - reach, middleX + i * cell, 0, middleZ + reach);
-      target.push(middleX - reach, 0, middleZ + i * cell, middleX + reach, 0, middleZ + i * cell);
+      for (let j = -15; j < 15; j += 1) {
+        target.push(middleX + i * cell, 0, middleZ + j * cell, middleX + i * cell, 0, middleZ + (j + 1) * cell);
+        target.push(middleX + j * cell, 0, middleZ + i * cell, middleX + (j + 1) * cell, 0, middleZ + i * cell);
+      }
     }
     return lines.map((points) => new BufferGeometry().setAttribute("position", new BufferAttribute(new Float32Array(points), 3)));
   }, [bounds, cell]);

@@ -34,7 +34,7 @@ export async function loadModel(url: string): Promise<LoadedModel> {
   const root = gltf.scene.children[0];
   if (!root) throw new Error("the model holds nothing to draw");
   const names: string[] = [];
-  const wireMaterial = new MeshBasicMaterial({ color: "#14233c", wireframe: true, transparent: true, opacity: 0.24, depthWrite: false });
+  const wireMaterial = new MeshBasicMaterial({ color: "#14233c", wireframe: true, transparent: true, opacity: 0.2, depthWrite: false });
   const levels = [...root.children].map((object) => {
     const meshes: LoadedLevel["meshes"] = [];
     object.traverse((child) => {
@@ -45,7 +45,7 @@ export async function loadModel(url: string): Promise<LoadedModel> {
       own.polygonOffsetFactor = 1;
       own.polygonOffsetUnits = 1;
       const color = MATERIAL_COLORS[names.indexOf(own.name) % MATERIAL_COLORS.length];
-      const flat = new MeshLambertMaterial({ color, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+      const flat = new MeshLambertMaterial({ color, emissive: color, emissiveIntensity: 0.3, toneMapped: false, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
       const wire = new Mesh(child.geometry as BufferGeometry, wireMaterial);
       wire.visible = false;
       wire.renderOrder = 2;

@@ -64,7 +64,7 @@ def _targets(n_faces: int, ratios: tuple[float, ...]) -> list[int]:
     """Falling triangle counts, at least one triangle each."""
     targets: list[int] = []
     for ratio in ratios:
-        target = max(int(round(n_faces * ratio)), 1)
+        target = max(round(n_faces * ratio), 1)
         if target < (targets[-1] if targets else n_faces):
             targets.append(target)
     return targets

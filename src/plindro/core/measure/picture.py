@@ -48,7 +48,8 @@ def _draw(prop: Prop, mesh: Mesh, side: int) -> F64:
     local[:, :2] -= _middle(local)
     scale = side / 2 / slope
     screen = np.stack(
-        [side / 2 + scale * local[:, 0] / local[:, 2], side / 2 - scale * local[:, 1] / local[:, 2], local[:, 2]], axis=1
+        [side / 2 + scale * local[:, 0] / local[:, 2], side / 2 - scale * local[:, 1] / local[:, 2], local[:, 2]],
+        axis=1,
     )
     double = np.array([m.double_sided for m in prop.materials])[mesh.face_material]
     through = np.array([m.alpha_mode == "BLEND" for m in prop.materials])[mesh.face_material]
@@ -167,5 +168,3 @@ def _to_linear(values: F64) -> F64:
 
 def _to_srgb(values: F64) -> F64:
     return np.where(values <= 0.0031308, values * 12.92, 1.055 * np.maximum(values, 1e-9) ** (1 / 2.4) - 0.055)
-
-

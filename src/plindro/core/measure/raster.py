@@ -44,7 +44,9 @@ def _draw(screen, triangles, two_sided, depth, seen, weights):  # type: ignore[n
                     weights[y, x, 2] = w2 / cz / inverse
 
 
-def rasterise(screen: F64, triangles: I32, two_sided: Mask, width: int, height: int) -> tuple[I32, F32, NDArray[np.float64]]:
+def rasterise(
+    screen: F64, triangles: I32, two_sided: Mask, width: int, height: int
+) -> tuple[I32, F32, NDArray[np.float64]]:
     """Draw triangles given by (V, 3) ``screen`` points: x, y in pixels from the upper left, and the distance > 0.
 
     Triangles that face away are left out unless ``two_sided`` (T,). Returns the triangle at each pixel (-1 for none),
@@ -53,5 +55,12 @@ def rasterise(screen: F64, triangles: I32, two_sided: Mask, width: int, height: 
     depth = np.zeros((height, width))
     seen = np.full((height, width), -1, np.int32)
     weights = np.zeros((height, width, 3), np.float32)
-    _draw(np.ascontiguousarray(screen, np.float64), np.ascontiguousarray(triangles, np.int32), two_sided, depth, seen, weights)
+    _draw(
+        np.ascontiguousarray(screen, np.float64),
+        np.ascontiguousarray(triangles, np.int32),
+        two_sided,
+        depth,
+        seen,
+        weights,
+    )
     return seen, weights, depth

@@ -17,8 +17,16 @@ def _accumulate(positions, triangles, face_normals, group, sums):  # type: ignor
     for t in range(len(triangles)):
         for k in range(3):
             a, b, c = triangles[t, k], triangles[t, (k + 1) % 3], triangles[t, (k + 2) % 3]
-            ux, uy, uz = positions[b, 0] - positions[a, 0], positions[b, 1] - positions[a, 1], positions[b, 2] - positions[a, 2]
-            vx, vy, vz = positions[c, 0] - positions[a, 0], positions[c, 1] - positions[a, 1], positions[c, 2] - positions[a, 2]
+            ux, uy, uz = (
+                positions[b, 0] - positions[a, 0],
+                positions[b, 1] - positions[a, 1],
+                positions[b, 2] - positions[a, 2],
+            )
+            vx, vy, vz = (
+                positions[c, 0] - positions[a, 0],
+                positions[c, 1] - positions[a, 1],
+                positions[c, 2] - positions[a, 2],
+            )
             cx, cy, cz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
             angle = np.arctan2(np.sqrt(cx * cx + cy * cy + cz * cz), ux * vx + uy * vy + uz * vz)
             g = group[3 * t + k]

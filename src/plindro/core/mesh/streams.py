@@ -14,7 +14,7 @@ from plindro.core.mesh.numbering import float_bits, number_rows
 
 @dataclass(frozen=True, slots=True)
 class VertexStream:
-    """Engine vertices of a mesh: ``corner_index`` (C,) int32 numbers corners, ``corners`` (N,) int32 shows one of each."""
+    """Engine vertices of a mesh: ``corner_index`` (C,) int32 numbers the corners, ``corners`` (N,) one of each."""
 
     corner_index: I32
     corners: I32

@@ -54,7 +54,8 @@ def corner_tangents(mesh: Mesh, channel: int = 0) -> F32:
     )
     group, firsts = number_rows(key)
     weighted = np.where(usable, projected * angle, 0.0)
-    sums = np.stack([np.bincount(group, weighted[:, k], minlength=len(firsts)) for k in range(3)], axis=1)
+    per_axis = [np.bincount(group, weighted[:, k], minlength=len(firsts)) for k in range(3)]
+    sums = np.stack(per_axis, axis=1).astype(np.float64)
     tangents = unit(sums)[group]
     missing = np.abs(tangents).sum(axis=1) < 0.5
     tangents[missing] = _any_across(normals[missing])

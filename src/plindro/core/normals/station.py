@@ -72,7 +72,7 @@ def _by_angle(mesh: Mesh, topology: Topology, angles: F64, threshold: float) -> 
 
 def _cost_curve(mesh: Mesh, topology: Topology, angles: F64, report: Report) -> list[list[int]]:
     """Engine vertices at thresholds from 0 to 180 degrees."""
-    thresholds = (0, 5, 10, 15, 20, 25, 30, 35, 40, 45, 50, 60, 70, 80, 90, 105, 120, 150, 180)
+    thresholds: tuple[int, ...] = (0, 5, 10, 15, 20, 25, 30, 35, 40, 45, 50, 60, 70, 80, 90, 105, 120, 150, 180)
     if mesh.n_faces > _CURVE_LIMIT:
         thresholds = (0, 30, 60, 90, 180)
     curve = []
@@ -87,12 +87,10 @@ def _cost_curve(mesh: Mesh, topology: Topology, angles: F64, report: Report) -> 
 def _report_shells(mesh: Mesh, topology: Topology, report: Report) -> None:
     """Edges that make shading or reduction go wrong: disagreeing windings, and more than two faces on an edge."""
     for code, mask, words in (
-        ("winding-disagrees", topology.turned, "edges lie between faces of opposite winding; one of the two is seen through"),
+        ("winding-disagrees", topology.turned, "edges lie between faces of opposite winding; one side is seen through"),
         ("edges-crowded", topology.is_crowded, "edges have more than two faces; they stay hard and are not reduced"),
     ):  # fmt: skip
         if mask.any():
             number = int(mask.sum())
             places = Places.of(mesh.positions[topology.edges[mask]])
             report.find(Finding(code, Severity.WATCH, f"{number} {words}", number, places=places))
-
-

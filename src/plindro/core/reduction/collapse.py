@@ -152,7 +152,7 @@ def _closes_line(u, v, kind, line):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _wedge_mapping(u, v, vertex, wedge, head, following):  # type: ignore[no-untyped-def]
-    """How wedges of u go over to v: the triangles between them, the second wedge of u, where the first and second go."""
+    """How wedges of u go over to v: the triangles between, u's second wedge, where its first and second go."""
     n_shared = 0
     from_two = to_one = to_two = -1
     c = head[u]
@@ -336,9 +336,7 @@ def sweep(s, wanted_triangles):  # type: ignore[no-untyped-def]
         renewed = 0
         for i in range(n):
             if dirty[live[i]]:
-                _evaluate(
-                    live[i], positions, quadrics, vertex, head, tail, following, kind, line, cost, target, dirty
-                )
+                _evaluate(live[i], positions, quadrics, vertex, head, tail, following, kind, line, cost, target, dirty)
                 renewed += 1
         return 0 if renewed else -1
     n_collapsed = 0

@@ -61,9 +61,7 @@ def _nearest(v, r, positions, triangles, start, around):  # type: ignore[no-unty
                 continue
             for i in range(start[w], start[w + 1]):
                 t = around[i]
-                distance, inside = _point_triangle(
-                    positions, v, triangles[t, 0], triangles[t, 1], triangles[t, 2]
-                )
+                distance, inside = _point_triangle(positions, v, triangles[t, 0], triangles[t, 1], triangles[t, 2])
                 if distance < nearest:
                     nearest, at, within = distance, t, inside
         # A foot inside the first ring's triangle is nearly always the nearest one: the walk pays at the ring's rim.

@@ -5,6 +5,7 @@ The levels' vertices are a subset of the source's, with the source's attributes:
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -40,7 +41,7 @@ def reduce_mesh(
     ``hold_hard_edges``; their ends and crossings stay. ``on_step`` receives a fraction in 0..1 after each sweep and may
     raise to stop. Raises ``ValueError`` where the mesh is not of triangles or the targets do not fall.
     """
-    if any(b >= a for a, b in zip(targets, targets[1:], strict=False)) or any(t < 0 for t in targets):
+    if any(b >= a for a, b in pairwise(targets)) or any(t < 0 for t in targets):
         raise ValueError(f"targets: expected falling counts, got {list(targets)}")
     if not mesh.n_faces:
         return [Reduced(mesh, 0.0, 0.0, True) for _ in targets]

@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -53,10 +54,9 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
         findings.append(_stop("roots-many", f"{prop.n_roots} root nodes where one is expected", prop.n_roots))
     if not prop.levels:
         return [*findings, _stop("levels-missing", "no mesh node lies below the root; there is nothing to draw", 0)]
-    pattern = re.compile(
-        re.escape(destination.level_template).replace(r"\{prop\}", "(?P<prop>.+)").replace(r"\{level\}", r"(?P<level>\d+)")
-        + r"\Z"
-    )  # fmt: skip
+    escaped = re.escape(destination.level_template)
+    named = escaped.replace(r"\{prop\}", "(?P<prop>.+)").replace(r"\{level\}", r"(?P<level>\d+)")
+    pattern = re.compile(named + r"\Z")
     numbers = []
     for index, level in enumerate(prop.levels):
         expected = destination.level_template.format(prop=prop.name, level=index)
@@ -73,7 +73,7 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
     elif len(numbers) == len(prop.levels) and numbers != list(range(len(numbers))):
         findings.append(_stop("level-number-missing", f"the levels are numbered {numbers}; count from 0 without gaps"))
     counts = [len(level.triangles) for level in prop.levels]
-    for index, (above, below) in enumerate(zip(counts, counts[1:], strict=False), 1):
+    for index, (above, below) in enumerate(pairwise(counts), 1):
         if below >= above:
             text = f"{prop.levels[index].name} has {below} triangles, not fewer than the {above} of the level above"
             findings.append(_stop("counts-not-falling", text, level=index))

@@ -47,7 +47,9 @@ def read_shipped(data: bytes, name: str) -> ShippedProp:
     try:
         return _read(data, name)
     except (KeyError, IndexError, TypeError, ValueError, AttributeError, RecursionError) as error:
-        raise UnreadableFile(f"{name}: its content does not hold together ({_describe(error)}); ship it again") from error
+        raise UnreadableFile(
+            f"{name}: its content does not hold together ({_describe(error)}); ship it again"
+        ) from error
 
 
 def _describe(error: Exception) -> str:

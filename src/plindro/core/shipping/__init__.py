@@ -4,4 +4,13 @@ from plindro.core.shipping.manifest import failed_record, manifest_json, prop_re
 from plindro.core.shipping.prepare import PrepareResult, ShippedFile, prepare
 from plindro.core.shipping.whole_file import write_whole
 
-__all__ = ["PrepareResult", "ShippedFile", "failed_record", "manifest_json", "prepare", "prop_record", "totals", "write_whole"]
+__all__ = [
+    "PrepareResult",
+    "ShippedFile",
+    "failed_record",
+    "manifest_json",
+    "prepare",
+    "prop_record",
+    "totals",
+    "write_whole",
+]

@@ -26,7 +26,14 @@ def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict
 
 def failed_record(name: str, source: str, message: str, seconds: float) -> dict[str, Any]:
     """The entry of a source that could not be used."""
-    finding = {"code": "source-unreadable", "severity": "stop", "message": message, "count": 1, "level": None, "part": None}
+    finding = {
+        "code": "source-unreadable",
+        "severity": "stop",
+        "message": message,
+        "count": 1,
+        "level": None,
+        "part": None,
+    }
     return {
         "name": name, "source": source, "status": "failed", "files": [], "levels": [], "findings": [finding],
         "seconds": round(seconds, 3),

@@ -14,7 +14,6 @@ from plindro.core.line import BuiltProp, Line, StationCache, run_line
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 
-
 _SAME_FAULT = {
     "uvs-missing": "uvs-missing",
     "engine-vertices-over-limit": "engine-vertices-over-limit",

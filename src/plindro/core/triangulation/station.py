@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from plindro.core.findings import Finding, Places, Severity
-from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.mesh import I64, Mesh
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.triangulation.settings import TriangulationSettings
@@ -43,7 +43,7 @@ def run(prop: Prop, settings: TriangulationSettings, report: Report) -> Prop:
     return replace(prop, mesh=cut)
 
 
-def _report_polygons(mesh: Mesh, n_overruled: int, crossing: np.ndarray[tuple[int], np.dtype[np.int64]], report: Report) -> None:  # fmt: skip
+def _report_polygons(mesh: Mesh, n_overruled: int, crossing: I64, report: Report) -> None:
     if n_overruled:
         report.find(
             Finding(
@@ -59,7 +59,7 @@ def _report_polygons(mesh: Mesh, n_overruled: int, crossing: np.ndarray[tuple[in
             Finding(
                 "polygons-cross-themselves",
                 Severity.WATCH,
-                f"{len(crossing)} polygons cross themselves; no cut of them is without overlap, redraw them in the source",
+                f"{len(crossing)} polygons cross themselves; no cut is without overlap, redraw them in the source",
                 len(crossing),
                 places=Places.of(mesh.positions[firsts]),
             )

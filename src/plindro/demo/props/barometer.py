@@ -43,18 +43,45 @@ def _face(radius: float, sides: int) -> Shape:
 
 def model() -> Model:
     barometer = Model("barometer")
-    case = [(0.0, -0.03), (0.112, -0.03), (0.125, -0.022), (0.13, 0.0), (0.126, 0.03), (0.115, 0.042), (0.104, 0.044), (0.100, 0.034), (0.098, 0.012)]
+    case = [
+        (0.0, -0.03),
+        (0.112, -0.03),
+        (0.125, -0.022),
+        (0.13, 0.0),
+        (0.126, 0.03),
+        (0.115, 0.042),
+        (0.104, 0.044),
+        (0.100, 0.034),
+        (0.098, 0.012),
+    ]
     barometer.add("case", "brass", lathe(case, 80).turned("x", 90))
     barometer.add("dial", "dial", _face(0.099, 80).moved(z=0.013))
-    hand = [(-0.035, -0.004), (0.0, -0.003), (0.062, -0.002), (0.085, 0.0), (0.062, 0.002), (0.0, 0.003), (-0.035, 0.004), (-0.045, 0.010), (-0.050, 0.0), (-0.045, -0.010)]
+    hand = [
+        (-0.035, -0.004),
+        (0.0, -0.003),
+        (0.062, -0.002),
+        (0.085, 0.0),
+        (0.062, 0.002),
+        (0.0, 0.003),
+        (-0.035, 0.004),
+        (-0.045, 0.010),
+        (-0.050, 0.0),
+        (-0.045, -0.010),
+    ]
     barometer.add("hand", "blued", prism(hand, 0.0015).turned("z", 118).moved(z=0.020))
     barometer.add("hand_set", "brass", prism(hand, 0.0015).scaled(0.95).turned("z", 72).moved(z=0.025))
-    barometer.add("knob", "brass", lathe([(0.0, 0.0), (0.007, 0.0), (0.007, 0.012), (0.0, 0.014)], 24).turned("x", 90).moved(z=0.018))
+    barometer.add(
+        "knob",
+        "brass",
+        lathe([(0.0, 0.0), (0.007, 0.0), (0.007, 0.012), (0.0, 0.014)], 24).turned("x", 90).moved(z=0.018),
+    )
     barometer.add("glass", "glass", lathe([(0.0, 0.046), (0.05, 0.0435), (0.100, 0.036)][::-1], 64).turned("x", 90))
     barometer.add("loop", "brass", tube(arc(0.02, 0, 360, 33)[:-1] + (0, 0.148, 0), 0.004, 12, closed=True))
     barometer.add("lug", "brass", tube(np.array([[0, 0.122, 0], [0, 0.128, 0], [0, 0.134, 0]]), 0.008, 16))
     t = np.linspace(0, 2 * np.pi, 49)[:-1]
-    shield = np.stack([0.165 * np.cos(t) * (1 + 0.03 * np.cos(6 * t)), 0.165 * np.sin(t) * (1 + 0.03 * np.cos(6 * t))], axis=1)
+    shield = np.stack(
+        [0.165 * np.cos(t) * (1 + 0.03 * np.cos(6 * t)), 0.165 * np.sin(t) * (1 + 0.03 * np.cos(6 * t))], axis=1
+    )
     barometer.add("board", "mahogany", prism(shield, 0.02).moved(z=-0.036))
     barometer.add("beading", "mahogany", tube(arc(0.145, 0, 360, 97)[:-1] + (0, 0, -0.024), 0.006, 10, closed=True))
     barometer.objects = [(n, m, s.moved(y=0.175)) for n, m, s in barometer.objects]

@@ -10,7 +10,17 @@ FAULT = "every painter used a material of his own: five where the budget is thre
 
 def model() -> Model:
     buoy = Model("channel_buoy")
-    hull = [(0.0, 0.0), (0.35, 0.02), (0.62, 0.12), (0.80, 0.30), (0.86, 0.46), (0.86, 0.60), (0.80, 0.70), (0.55, 0.76), (0.0, 0.80)]
+    hull = [
+        (0.0, 0.0),
+        (0.35, 0.02),
+        (0.62, 0.12),
+        (0.80, 0.30),
+        (0.86, 0.46),
+        (0.86, 0.60),
+        (0.80, 0.70),
+        (0.55, 0.76),
+        (0.0, 0.80),
+    ]
     buoy.add("float", "green_hull", lathe(hull, 64))
     buoy.add("fender", "rubber", tube(arc(0.88, 0, 360, 73, "xz")[:-1] + (0, 0.53, 0), 0.055, 14, closed=True))
     for k in range(4):
@@ -27,8 +37,12 @@ def model() -> Model:
     for y, r in ((1.05, 0.41), (1.37, 0.34), (1.68, 0.27), (2.0, 0.20)):
         buoy.add("ring", "green_tower", tube(arc(r, 0, 360, 49, "xz")[:-1] + (0, y, 0), 0.016, 10, closed=True))
     buoy.add("platform", "galvanised", lathe([(0.0, 1.98), (0.27, 1.98), (0.27, 2.01), (0.0, 2.01)], 40))
-    buoy.add("lamp_base", "galvanised", lathe([(0.1, 2.01), (0.1, 2.06), (0.075, 2.08), (0.075, 2.11), (0.0, 2.11)], 32))
-    lens = [(0.07, 2.11)] + [(0.075 + 0.012 * (i % 2), 2.115 + 0.014 * i) for i in range(11)] + [(0.06, 2.28), (0.0, 2.30)]
+    buoy.add(
+        "lamp_base", "galvanised", lathe([(0.1, 2.01), (0.1, 2.06), (0.075, 2.08), (0.075, 2.11), (0.0, 2.11)], 32)
+    )
+    lens = (
+        [(0.07, 2.11)] + [(0.075 + 0.012 * (i % 2), 2.115 + 0.014 * i) for i in range(11)] + [(0.06, 2.28), (0.0, 2.30)]
+    )
     buoy.add("lens", "lens", lathe(lens, 40, creases=20))
     buoy.add("mast", "galvanised", tube(np.array([[0.16, 2.0, 0], [0.16, 2.3, 0], [0.16, 2.5, 0]]), 0.018, 12))
     buoy.add("topmark", "green_tower", lathe([(0.0, 2.48), (0.20, 2.48), (0.19, 2.50), (0.0, 2.88)], 40).moved(x=0.16))

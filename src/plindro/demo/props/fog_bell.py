@@ -27,7 +27,11 @@ def model() -> Model:
     crown = arc(0.055, 0, 180, 18)
     for i, turn in enumerate((0, 60, 120)):
         bell.add(f"canon_{i}", "bronze", tube(crown, 0.017, 12).moved(y=0.65).turned("y", turn))
-    bell.add("clapper", "iron", (lathe([(0, 0.06), (0.03, 0.065), (0.052, 0.10), (0.03, 0.135), (0.013, 0.15), (0.013, 0.58)], 24)).flipped())
+    bell.add(
+        "clapper",
+        "iron",
+        (lathe([(0, 0.06), (0.03, 0.065), (0.052, 0.10), (0.03, 0.135), (0.013, 0.15), (0.013, 0.58)], 24)).flipped(),
+    )
     arch = np.concatenate([[[-0.40, 0.05, 0]], arc(0.40, 180, 0, 36) + (0, 0.42, 0), [[0.40, 0.05, 0]]])
     bell.add("yoke", "iron", tube(arch, 0.032, 16))
     bell.add("headstock", "iron", box(0.16, 0.09, 0.12, 0.012).moved(y=0.765))
@@ -38,7 +42,18 @@ def model() -> Model:
                 bell.add("bolt", "iron", bolt(0.012, 0.016).moved(0.40 * side + dx, 0.07, z))
     for z in (-0.11, 0.0, 0.11):
         bell.add("sill", "oak", box(1.06, 0.04, 0.102, 0.006).moved(0, 0.02, z))
-    bell.add("rope", "rope", tube(shapes.smooth_path([(0, 0.08, 0), (0.01, 0.05, 0.06), (0.03, 0.10, 0.2), (0.0, 0.06, 0.30)], 14), 0.011, 12, lobes=3, depth=0.25, twist=9))
+    bell.add(
+        "rope",
+        "rope",
+        tube(
+            shapes.smooth_path([(0, 0.08, 0), (0.01, 0.05, 0.06), (0.03, 0.10, 0.2), (0.0, 0.06, 0.30)], 14),
+            0.011,
+            12,
+            lobes=3,
+            depth=0.25,
+            twist=9,
+        ),
+    )
     return bell
 
 

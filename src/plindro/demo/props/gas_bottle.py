@@ -15,17 +15,48 @@ def _unwrapped(shape: Shape) -> Shape:
 
 def model() -> Model:
     bottle = Model("gas_bottle")
-    body = [(0.0, 0.045), (0.06, 0.045), (0.115, 0.055), (0.145, 0.09), (0.15, 0.13), (0.15, 0.30), (0.153, 0.305), (0.153, 0.325), (0.15, 0.33), (0.15, 0.47)]
-    body += [(0.15 * np.cos(t), 0.47 + 0.11 * np.sin(t)) for t in np.linspace(0.12, 1.40, 14)] + [(0.022, 0.584), (0.0, 0.584)]
+    body = [
+        (0.0, 0.045),
+        (0.06, 0.045),
+        (0.115, 0.055),
+        (0.145, 0.09),
+        (0.15, 0.13),
+        (0.15, 0.30),
+        (0.153, 0.305),
+        (0.153, 0.325),
+        (0.15, 0.33),
+        (0.15, 0.47),
+    ]
+    body += [(0.15 * np.cos(t), 0.47 + 0.11 * np.sin(t)) for t in np.linspace(0.12, 1.40, 14)] + [
+        (0.022, 0.584),
+        (0.0, 0.584),
+    ]
     bottle.add("body", "banded", lathe(body, 64))
-    bottle.add("foot", "grey", lathe([(0.118, 0.0), (0.124, 0.0), (0.124, 0.085), (0.118, 0.085), (0.118, 0.0)], 64, creases=30))
+    bottle.add(
+        "foot",
+        "grey",
+        lathe([(0.118, 0.0), (0.124, 0.0), (0.124, 0.085), (0.118, 0.085), (0.118, 0.0)], 64, creases=30),
+    )
     neck = [(0.0, 0.575), (0.034, 0.58), (0.034, 0.60), (0.0, 0.605)]
     bottle.add("neck", "grey", lathe(neck, 32))
     wall = []
     for r in (0.085, 0.092):
         wall.append(tube(arc(r, 30, 330, 60, "xz") + (0, 0.69, 0), 0.007, 10))
     bottle.add("collar_rim", "grey", wall[1])
-    posts = [tube(np.array([[0.088 * np.cos(a), 0.54, 0.088 * np.sin(a)], [0.09 * np.cos(a), 0.62, 0.09 * np.sin(a)], [0.092 * np.cos(a), 0.69, 0.092 * np.sin(a)]]), 0.009, 10) for a in np.radians((45, 120, 180, 240, 315))]
+    posts = [
+        tube(
+            np.array(
+                [
+                    [0.088 * np.cos(a), 0.54, 0.088 * np.sin(a)],
+                    [0.09 * np.cos(a), 0.62, 0.09 * np.sin(a)],
+                    [0.092 * np.cos(a), 0.69, 0.092 * np.sin(a)],
+                ]
+            ),
+            0.009,
+            10,
+        )
+        for a in np.radians((45, 120, 180, 240, 315))
+    ]
     for i, post in enumerate(posts):
         bottle.add(f"collar_post_{i}", "grey", post)
     valve = lathe([(0.0, 0.60), (0.018, 0.60), (0.018, 0.65), (0.014, 0.66), (0.014, 0.675), (0.0, 0.675)], 24)
@@ -40,7 +71,9 @@ def model() -> Model:
 
 def paints() -> dict[str, paint.Paint]:
     return {
-        "banded": paint.bands(121, [(0.66, 0.13, 0.10), (0.66, 0.13, 0.10), (0.86, 0.84, 0.78), (0.66, 0.13, 0.10)], tile=0.82),
+        "banded": paint.bands(
+            121, [(0.66, 0.13, 0.10), (0.66, 0.13, 0.10), (0.86, 0.84, 0.78), (0.66, 0.13, 0.10)], tile=0.82
+        ),
         "grey": paint.iron(122, (0.42, 0.44, 0.46), rust=0.25),
         "brass": paint.brass(123, verdigris=0.2),
     }

@@ -22,15 +22,31 @@ def model() -> Model:
         layers.append(np.stack([r * np.cos(turn), y, r * np.sin(turn)], axis=1))
     for i, path in enumerate(layers):
         coil.add(f"layer_{i}", "manila", tube(path, 0.026, 18, lobes=3, depth=0.28, twist=2.2 * len(path) / 16))
-    end = smooth_path([(0.40, 0.03, 0.0), (0.46, 0.03, 0.16), (0.36, 0.03, 0.38), (0.10, 0.03, 0.52), (-0.2, 0.03, 0.50), (-0.34, 0.03, 0.62)], 18)
+    end = smooth_path(
+        [
+            (0.40, 0.03, 0.0),
+            (0.46, 0.03, 0.16),
+            (0.36, 0.03, 0.38),
+            (0.10, 0.03, 0.52),
+            (-0.2, 0.03, 0.50),
+            (-0.34, 0.03, 0.62),
+        ],
+        18,
+    )
     coil.add("end", "manila", tube(end, 0.026, 18, lobes=3, depth=0.28, twist=13))
     ties = np.linspace(0, 2 * np.pi, 40, endpoint=False)
     for k in range(3):
         a = np.radians(40 + 120 * k)
-        ring = np.stack([0.12 * np.cos(ties) + 0.29, 0.085 * np.sin(ties) + 0.088, 0.012 * np.sin(ties * 2 + k)], axis=1)
+        ring = np.stack(
+            [0.12 * np.cos(ties) + 0.29, 0.085 * np.sin(ties) + 0.088, 0.012 * np.sin(ties * 2 + k)], axis=1
+        )
         c, s = np.cos(a), np.sin(a)
         turned = ring @ np.array([[c, 0, s], [0, 1, 0], [-s, 0, c]]).T
-        coil.add(f"tie_{k}", "tarred", tube(turned, 0.009 + 0.001 * rng.random(), 10, closed=True, lobes=2, depth=0.2, twist=12))
+        coil.add(
+            f"tie_{k}",
+            "tarred",
+            tube(turned, 0.009 + 0.001 * rng.random(), 10, closed=True, lobes=2, depth=0.2, twist=12),
+        )
     return coil
 
 

@@ -25,9 +25,22 @@ def _lens() -> list[tuple[float, float]]:
 def model() -> Model:
     lamp = Model("signal_lamp")
     lamp.add("lens", "lens", lathe(_lens(), 96, creases=12))
-    lamp.add("burner", "brass", lathe([(0.0, 0.15), (0.05, 0.15), (0.05, 0.28), (0.025, 0.32), (0.025, 0.36), (0, 0.36)], 32))
+    lamp.add(
+        "burner", "brass", lathe([(0.0, 0.15), (0.05, 0.15), (0.05, 0.28), (0.025, 0.32), (0.025, 0.36), (0, 0.36)], 32)
+    )
     lamp.add("flame", "flame", lathe([(0, 0.355), (0.02, 0.375), (0.026, 0.41), (0.014, 0.455), (0, 0.50)], 20))
-    base = [(0.0, 0.0), (0.25, 0.0), (0.25, 0.025), (0.235, 0.04), (0.235, 0.09), (0.215, 0.105), (0.215, 0.16), (0.195, 0.175), (0.195, 0.195), (0.0, 0.195)]
+    base = [
+        (0.0, 0.0),
+        (0.25, 0.0),
+        (0.25, 0.025),
+        (0.235, 0.04),
+        (0.235, 0.09),
+        (0.215, 0.105),
+        (0.215, 0.16),
+        (0.195, 0.175),
+        (0.195, 0.195),
+        (0.0, 0.195),
+    ]
     lamp.add("base", "brass", lathe(base, 64))
     post = tube(np.array([[0.212, 0.17, 0], [0.212, 0.40, 0], [0.212, 0.665, 0]]), 0.010, 10)
     lamp.add("cage", "brass", around(post, 8))
@@ -38,7 +51,9 @@ def model() -> Model:
     roof += [(0.06, 0.845), (0.06, 0.90), (0.085, 0.91), (0.085, 0.925), (0.03, 0.95), (0.0, 0.955)]
     lamp.add("roof", "copper", lathe(roof, 64))
     lamp.add("vent", "copper", around(box(0.012, 0.03, 0.02, 0.003).moved(0.066, 0.872), 12))
-    lamp.add("ball", "brass", lathe([(0.026 * np.sin(t), 0.972 - 0.026 * np.cos(t)) for t in np.linspace(0, np.pi, 14)], 24))
+    lamp.add(
+        "ball", "brass", lathe([(0.026 * np.sin(t), 0.972 - 0.026 * np.cos(t)) for t in np.linspace(0, np.pi, 14)], 24)
+    )
     lamp.add("feet", "brass", around(bolt(0.016, 0.02).moved(0.236, 0.025), 6))
     lamp.add("handle", "brass", tube(arc(0.07, 20, 160, 20) + (0, 0.97, 0), 0.008, 10))
     lamp.add("plate", "brass", disc(0.12, 48).moved(y=0.197))

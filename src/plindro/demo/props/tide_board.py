@@ -17,7 +17,13 @@ def _scale(draw: ImageDraw.ImageDraw, size: int) -> None:
         if i % 2 == 0:
             draw.rectangle([0, y - size / 40, size * (0.34 if i % 8 else 0.55), y], fill=black)
     for metre in range(5):
-        draw.text((size * 0.78, size - metre * size / 5 - size * 0.1), f"{metre}.5", fill=(150, 26, 26), font=font, anchor="mm")
+        draw.text(
+            (size * 0.78, size - metre * size / 5 - size * 0.1),
+            f"{metre}.5",
+            fill=(150, 26, 26),
+            font=font,
+            anchor="mm",
+        )
         draw.text((size * 0.78, size - metre * size / 5 - 0.01 * size), f"{metre}", fill=black, font=font, anchor="mb")
 
 
@@ -29,7 +35,9 @@ def _sheet(width: float, height: float) -> Shape:
 def _slivers(count: int) -> Shape:
     """Triangles whose three corners lie on a line."""
     y = np.linspace(0.2, 2.2, count)
-    points = np.stack([np.stack([np.full(count, x), y, np.full(count, 0.051)], axis=1) for x in (-0.2, 0.0, 0.2)], axis=1)
+    points = np.stack(
+        [np.stack([np.full(count, x), y, np.full(count, 0.051)], axis=1) for x in (-0.2, 0.0, 0.2)], axis=1
+    )
     faces = [[3 * i, 3 * i + 1, 3 * i + 2] for i in range(count)]
     return Shape(points.reshape(-1, 3), faces, [np.zeros((3, 2))] * count, [0] * count)
 
@@ -49,11 +57,32 @@ def model() -> Model:
             board.add("rivet", "iron", bolt(0.012, 0.012).turned("x", 90).moved(x, y, 0.022))
     board.add("scale", "scale", _sheet(0.42, 2.30).moved(0, 0.24, 0.0235))
     board.add("slivers", "timber", _slivers(9))
-    weed = around(tube(np.array([[0.078, 0.0, 0], [0.085, 0.14, 0.01], [0.082, 0.28, -0.01], [0.078, 0.36, 0]]), np.array([0.012, 0.01, 0.008, 0.003]), 8), 7)
+    weed = around(
+        tube(
+            np.array([[0.078, 0.0, 0], [0.085, 0.14, 0.01], [0.082, 0.28, -0.01], [0.078, 0.36, 0]]),
+            np.array([0.012, 0.01, 0.008, 0.003]),
+            8,
+        ),
+        7,
+    )
     for x in (-0.36, 0.36):
         board.add("weed", "timber", weed.moved(x=x))
-    board.add("lamp_arm", "iron", tube(np.array([[0.36, 2.55, 0], [0.36, 2.62, 0.10], [0.30, 2.66, 0.22], [0.12, 2.66, 0.26], [0.0, 2.62, 0.26]]), 0.012, 12))
-    board.add("shade", "iron", lathe([(0.03, 0.08), (0.05, 0.07), (0.12, 0.0), (0.115, 0.0), (0.045, 0.065), (0.03, 0.075)][::-1], 36).moved(0, 2.53, 0.26))
+    board.add(
+        "lamp_arm",
+        "iron",
+        tube(
+            np.array([[0.36, 2.55, 0], [0.36, 2.62, 0.10], [0.30, 2.66, 0.22], [0.12, 2.66, 0.26], [0.0, 2.62, 0.26]]),
+            0.012,
+            12,
+        ),
+    )
+    board.add(
+        "shade",
+        "iron",
+        lathe([(0.03, 0.08), (0.05, 0.07), (0.12, 0.0), (0.115, 0.0), (0.045, 0.065), (0.03, 0.075)][::-1], 36).moved(
+            0, 2.53, 0.26
+        ),
+    )
     return board
 
 

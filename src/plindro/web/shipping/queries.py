@@ -1,6 +1,7 @@
 """Reading shipments."""
 
 from collections import Counter
+from typing import Any, cast
 
 from plindro.core.destinations import get_destination
 from plindro.web.shipping.models import Shipment, ShipmentItem
@@ -19,7 +20,7 @@ def _figures(shipment: Shipment, items: list[ShipmentItem]) -> ShipmentRow:
     return ShipmentRow(
         id=shipment.pk,
         destination=shipment.destination,
-        state=shipment.state,
+        state=cast(Any, shipment.state),
         created=shipment.created,
         seconds=(shipment.finished - shipment.created).total_seconds() if shipment.finished else None,
         waiting=states["waiting"],
@@ -46,7 +47,7 @@ def shipment_detail(shipment: Shipment) -> ShipmentOut:
             id=item.pk,
             prop=item.prop_id,
             name=item.name,
-            state=item.state,
+            state=cast(Any, item.state),
             error=item.error,
             files=item.record.get("files", []),
             levels=item.record.get("levels", []),

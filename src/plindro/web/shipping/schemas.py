@@ -71,5 +71,3 @@ class ShipmentRow(Schema):
 
 class ShipmentOut(ShipmentRow):
     items: list[ItemOut]
-
-

@@ -107,7 +107,7 @@ def _plain(finding: dict[str, Any]) -> dict[str, Any]:
 
 def item_ended(job: Job) -> None:
     """Note a failure or a call-off; the last item's end finishes the shipment."""
-    item = ShipmentItem.objects.select_related("shipment", "prop").filter(pk=job.item_id).first()
+    item = job.item
     if item is None:
         return
     if job.state == Job.State.FAILED:

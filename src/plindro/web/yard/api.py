@@ -55,7 +55,9 @@ def upload_props(request: HttpRequest, files: File[list[UploadedFile]]) -> Uploa
     refused = [RefusedFile(name=name, message=message) for name, message in upload.refused]
     if not props and upload.side_files:
         first = next(iter(upload.side_files))
-        refused.append(RefusedFile(name=first, message="belongs to a source; give it together with its OBJ or glTF file"))
+        refused.append(
+            RefusedFile(name=first, message="belongs to a source; give it together with its OBJ or glTF file")
+        )
     return UploadOut(props=[prop.pk for prop in props], refused=refused)
 
 

@@ -166,7 +166,7 @@ def finish_build(job: Job, result: BuildResult) -> None:
 
 def build_ended(job: Job) -> None:
     """A build that failed or was called off leaves the prop saying so, its last result in place."""
-    prop = Prop.objects.filter(pk=job.prop_id).first()
+    prop = job.prop
     if prop is None or job.state == Job.State.DONE:
         return
     if Job.objects.filter(prop=prop, kind=Job.Kind.BUILD, state__in=Job.ACTIVE).exists():

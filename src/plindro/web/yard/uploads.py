@@ -8,7 +8,21 @@ from pathlib import PurePosixPath
 
 from plindro.core.files import READABLE_SUFFIXES
 
-SIDE_SUFFIXES = (".mtl", ".bin", ".png", ".jpg", ".jpeg", ".tga", ".bmp", ".webp", ".tif", ".tiff", ".dds", ".ktx2", ".gif")
+SIDE_SUFFIXES = (
+    ".mtl",
+    ".bin",
+    ".png",
+    ".jpg",
+    ".jpeg",
+    ".tga",
+    ".bmp",
+    ".webp",
+    ".tif",
+    ".tiff",
+    ".dds",
+    ".ktx2",
+    ".gif",
+)
 MAX_UNPACKED = 2 * 1024**3
 
 
@@ -39,7 +53,9 @@ class SortedUpload:
                 entries = [entry for entry in archive.infolist() if not entry.is_dir()]
                 unsafe = [entry.filename for entry in entries if not _is_inside(entry.filename)]
                 if unsafe:
-                    self.refused.append((name, f"its entry '{unsafe[0]}' points outside the archive; nothing was taken"))
+                    self.refused.append(
+                        (name, f"its entry '{unsafe[0]}' points outside the archive; nothing was taken")
+                    )
                     return
                 if sum(entry.file_size for entry in entries) > MAX_UNPACKED:
                     self.refused.append((name, "it unpacks to more than 2 GiB; give its files in smaller archives"))

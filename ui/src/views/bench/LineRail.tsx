@@ -41,7 +41,7 @@ export function LineRail({ prop, open, onOpen, children }: LineRailProps) {
                 )}
               </span>
               <span className="font-semibold">{title}</span>
-              <span className="ml-auto truncate text-sm text-quiet">{summary(name, prop)}</span>
+              <span className="ml-auto truncate pr-1 text-sm text-quiet">{summary(name, prop)}</span>
             </button>
             {isOpen && <div className="mt-1 mb-3 ml-7 rounded border border-rule bg-paper p-3">{children}</div>}
           </li>

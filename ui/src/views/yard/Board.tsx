@@ -12,7 +12,7 @@ interface BoardProps {
   onOpen: (id: number) => void;
 }
 
-const ROW_HEIGHT = 64;
+const ROW_HEIGHT = 54;
 const SIGNS = { asc: " ↑", desc: " ↓" };
 
 /** The dense table: only the rows in sight are drawn; arrow keys move, Space selects, Enter opens. */

@@ -14,13 +14,13 @@ const column = createColumnHelper<PropRow>();
 export const COLUMNS = [
   column.accessor("name", {
     header: "prop",
-    size: 236,
+    size: 220,
     cell: ({ row: { original: prop } }) => (
       <div className="flex items-center gap-3">
         {prop.picture ? (
-          <img src={prop.picture} alt="" className="size-13 shrink-0 object-contain" loading="lazy" />
+          <img src={prop.picture} alt="" className="size-11 shrink-0 object-contain" loading="lazy" />
         ) : (
-          <div className="size-13 shrink-0 bg-rule/40" />
+          <div className="size-11 shrink-0 bg-rule/40" />
         )}
         <div className="min-w-0">
           <div className="truncate font-semibold">{prop.name}</div>
@@ -43,7 +43,7 @@ export const COLUMNS = [
   }),
   column.accessor("levels", {
     header: "levels",
-    size: 120,
+    size: 112,
     cell: ({ row: { original: prop } }) =>
       prop.levels && prop.last_triangles !== null ? (
         <span className="figure">
@@ -55,7 +55,7 @@ export const COLUMNS = [
   }),
   column.accessor("materials", {
     header: "materials",
-    size: 86,
+    size: 76,
     cell: ({ row: { original: prop } }) =>
       prop.materials === null ? null : (
         <span className="figure">
@@ -67,8 +67,8 @@ export const COLUMNS = [
   column.accessor((prop) => (prop.size ? Math.max(...prop.size) : -1), {
     id: "size",
     header: "size",
-    size: 158,
-    cell: ({ row: { original: prop } }) => (prop.size ? <span className="figure">{dimensions(prop.size)} m</span> : null),
+    size: 186,
+    cell: ({ row: { original: prop } }) => (prop.size ? <span className="figure whitespace-nowrap">{dimensions(prop.size)} m</span> : null),
   }),
   column.accessor((prop) => ORDER[prop.readiness], {
     id: "readiness",
@@ -79,7 +79,7 @@ export const COLUMNS = [
   column.accessor((prop) => prop.stops * 1e6 + prop.watches * 1e3 + prop.infos, {
     id: "findings",
     header: "findings",
-    size: 180,
+    size: 168,
     cell: ({ row: { original: prop } }) =>
       prop.error ? (
         <span className="line-clamp-2 text-sm text-stop" title={prop.error}>

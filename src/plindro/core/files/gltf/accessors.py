@@ -22,7 +22,7 @@ def read_accessor(document: Document, index: Any) -> NDArray[Any]:
         raise document.fail(f"accessors[{index}] is of the unknown type {row.get('type')!r}")
     if row.get("bufferView") is None:
         _check_plausible(document, index, count)
-        values = np.zeros((count, width), dtype)
+        values: NDArray[Any] = np.zeros((count, width), dtype)
     else:
         offset = document.integer(row, "byteOffset", 0)
         values = _read_view(document, row["bufferView"], offset, count, dtype, width, f"accessors[{index}]")

@@ -68,7 +68,9 @@ class Document:
             else:
                 found = self.resource(uri)
                 if found is None:
-                    raise UnreadableFile(f"{self.name}: its data file '{uri}' is missing; give it together with the file")
+                    raise UnreadableFile(
+                        f"{self.name}: its data file '{uri}' is missing; give it together with the file"
+                    )
                 data = found
             length = self.integer(row, "byteLength")
             if len(data) < length:

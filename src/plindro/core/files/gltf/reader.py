@@ -280,7 +280,9 @@ def _join(gathered: _Gathered, material_index: dict[int, int], findings: list[Fi
         n_vertices += len(firsts)
     if n_lacking:
         findings.append(
-            Finding("uvs-partly-missing", Severity.WATCH, f"{n_lacking} corners have no UV; they lie at 0, 0", n_lacking)
+            Finding(
+                "uvs-partly-missing", Severity.WATCH, f"{n_lacking} corners have no UV; they lie at 0, 0", n_lacking
+            )
         )
     sizes = [len(piece.triangles) for piece in every]
     owners = [part for part, pieces in enumerate(gathered.pieces) for _ in pieces]

@@ -134,7 +134,7 @@ class MaterialLibrary:
             return index
         self._watch(
             "height-map-unused",
-            f"material '{entry.name}': '{entry.maps['bump']}' is a height map, which is not used; bake it to a normal map",
+            f"material '{entry.name}': '{entry.maps['bump']}' is a height map and not used; bake it to a normal map",
         )
         return None
 

@@ -195,7 +195,9 @@ def _make_mesh(arrays: _Arrays, names: _Names, findings: list[Finding]) -> Mesh:
         if not has_uv.all():
             missing = int((~has_uv).sum())
             findings.append(
-                Finding("uvs-partly-missing", Severity.WATCH, f"{missing} corners have no UV; they lie at 0, 0", missing)
+                Finding(
+                    "uvs-partly-missing", Severity.WATCH, f"{missing} corners have no UV; they lie at 0, 0", missing
+                )
             )
     normals = None
     has_normal = arrays.corner_vn != NO_INDEX

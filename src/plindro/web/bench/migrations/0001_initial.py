@@ -5,27 +5,31 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('yard', '0001_initial'),
+        ("yard", "0001_initial"),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Decision',
+            name="Decision",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('label', models.CharField(max_length=120)),
-                ('before', models.JSONField()),
-                ('after', models.JSONField()),
-                ('is_undone', models.BooleanField(default=False)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('prop', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='decisions', to='yard.prop')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("label", models.CharField(max_length=120)),
+                ("before", models.JSONField()),
+                ("after", models.JSONField()),
+                ("is_undone", models.BooleanField(default=False)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                (
+                    "prop",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="decisions", to="yard.prop"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['pk'],
+                "ordering": ["pk"],
             },
         ),
     ]

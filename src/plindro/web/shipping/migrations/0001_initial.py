@@ -5,41 +5,65 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('yard', '0001_initial'),
+        ("yard", "0001_initial"),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Shipment',
+            name="Shipment",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('destination', models.CharField(max_length=64)),
-                ('state', models.CharField(choices=[('running', 'Running'), ('done', 'Done'), ('cancelled', 'Cancelled')], default='running', max_length=10)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('finished', models.DateTimeField(null=True)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("destination", models.CharField(max_length=64)),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[("running", "Running"), ("done", "Done"), ("cancelled", "Cancelled")],
+                        default="running",
+                        max_length=10,
+                    ),
+                ),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                ("finished", models.DateTimeField(null=True)),
             ],
             options={
-                'ordering': ['-pk'],
+                "ordering": ["-pk"],
             },
         ),
         migrations.CreateModel(
-            name='ShipmentItem',
+            name="ShipmentItem",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=100)),
-                ('line', models.JSONField()),
-                ('state', models.CharField(choices=[('waiting', 'Waiting'), ('shipped', 'Shipped'), ('held', 'Held'), ('failed', 'Failed'), ('cancelled', 'Cancelled')], default='waiting', max_length=10)),
-                ('record', models.JSONField(default=dict)),
-                ('error', models.TextField(blank=True)),
-                ('prop', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, to='yard.prop')),
-                ('shipment', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='items', to='shipping.shipment')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=100)),
+                ("line", models.JSONField()),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[
+                            ("waiting", "Waiting"),
+                            ("shipped", "Shipped"),
+                            ("held", "Held"),
+                            ("failed", "Failed"),
+                            ("cancelled", "Cancelled"),
+                        ],
+                        default="waiting",
+                        max_length=10,
+                    ),
+                ),
+                ("record", models.JSONField(default=dict)),
+                ("error", models.TextField(blank=True)),
+                ("prop", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, to="yard.prop")),
+                (
+                    "shipment",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="items", to="shipping.shipment"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['pk'],
+                "ordering": ["pk"],
             },
         ),
     ]

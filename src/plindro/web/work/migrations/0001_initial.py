@@ -5,34 +5,62 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('shipping', '0001_initial'),
-        ('yard', '0001_initial'),
+        ("shipping", "0001_initial"),
+        ("yard", "0001_initial"),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Job',
+            name="Job",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('kind', models.CharField(choices=[('build', 'Build'), ('ship', 'Ship'), ('rock', 'Rock')], max_length=8)),
-                ('state', models.CharField(choices=[('queued', 'Queued'), ('running', 'Running'), ('done', 'Done'), ('failed', 'Failed'), ('cancelled', 'Cancelled')], default='queued', max_length=10)),
-                ('key', models.CharField(blank=True, max_length=64)),
-                ('cancel_requested', models.BooleanField(default=False)),
-                ('fraction', models.FloatField(default=0.0)),
-                ('doing', models.CharField(blank=True, max_length=200)),
-                ('error', models.TextField(blank=True)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('finished', models.DateTimeField(null=True)),
-                ('item', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='jobs', to='shipping.shipmentitem')),
-                ('prop', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='jobs', to='yard.prop')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "kind",
+                    models.CharField(choices=[("build", "Build"), ("ship", "Ship"), ("rock", "Rock")], max_length=8),
+                ),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[
+                            ("queued", "Queued"),
+                            ("running", "Running"),
+                            ("done", "Done"),
+                            ("failed", "Failed"),
+                            ("cancelled", "Cancelled"),
+                        ],
+                        default="queued",
+                        max_length=10,
+                    ),
+                ),
+                ("key", models.CharField(blank=True, max_length=64)),
+                ("cancel_requested", models.BooleanField(default=False)),
+                ("fraction", models.FloatField(default=0.0)),
+                ("doing", models.CharField(blank=True, max_length=200)),
+                ("error", models.TextField(blank=True)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                ("finished", models.DateTimeField(null=True)),
+                (
+                    "item",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.CASCADE,
+                        related_name="jobs",
+                        to="shipping.shipmentitem",
+                    ),
+                ),
+                (
+                    "prop",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.CASCADE, related_name="jobs", to="yard.prop"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['pk'],
-                'indexes': [models.Index(fields=['state', 'id'], name='work_job_state_da00e0_idx')],
+                "ordering": ["pk"],
+                "indexes": [models.Index(fields=["state", "id"], name="work_job_state_da00e0_idx")],
             },
         ),
     ]

@@ -5,47 +5,57 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
-    dependencies = [
-    ]
+    dependencies = []
 
     operations = [
         migrations.CreateModel(
-            name='Built',
+            name="Built",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('key', models.CharField(max_length=64, unique=True)),
-                ('name', models.CharField(max_length=100)),
-                ('status', models.CharField(max_length=8)),
-                ('facts', models.JSONField()),
-                ('findings', models.JSONField()),
-                ('view', models.CharField(blank=True, max_length=64)),
-                ('picture', models.CharField(max_length=64)),
-                ('seconds', models.FloatField()),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("key", models.CharField(max_length=64, unique=True)),
+                ("name", models.CharField(max_length=100)),
+                ("status", models.CharField(max_length=8)),
+                ("facts", models.JSONField()),
+                ("findings", models.JSONField()),
+                ("view", models.CharField(blank=True, max_length=64)),
+                ("picture", models.CharField(max_length=64)),
+                ("seconds", models.FloatField()),
             ],
         ),
         migrations.CreateModel(
-            name='Prop',
+            name="Prop",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=64)),
-                ('source_name', models.CharField(max_length=255)),
-                ('source', models.CharField(max_length=64)),
-                ('source_bytes', models.BigIntegerField()),
-                ('side_files', models.JSONField(default=dict)),
-                ('line', models.CharField(default='standing', max_length=64)),
-                ('overrides', models.JSONField(default=dict)),
-                ('state', models.CharField(choices=[('waiting', 'Waiting'), ('working', 'Working'), ('built', 'Built'), ('failed', 'Failed')], default='waiting', max_length=8)),
-                ('error', models.TextField(blank=True)),
-                ('is_removed', models.BooleanField(default=False)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('changed', models.DateTimeField(auto_now=True)),
-                ('built', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to='yard.built')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=64)),
+                ("source_name", models.CharField(max_length=255)),
+                ("source", models.CharField(max_length=64)),
+                ("source_bytes", models.BigIntegerField()),
+                ("side_files", models.JSONField(default=dict)),
+                ("line", models.CharField(default="standing", max_length=64)),
+                ("overrides", models.JSONField(default=dict)),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[
+                            ("waiting", "Waiting"),
+                            ("working", "Working"),
+                            ("built", "Built"),
+                            ("failed", "Failed"),
+                        ],
+                        default="waiting",
+                        max_length=8,
+                    ),
+                ),
+                ("error", models.TextField(blank=True)),
+                ("is_removed", models.BooleanField(default=False)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                ("changed", models.DateTimeField(auto_now=True)),
+                ("built", models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to="yard.built")),
             ],
             options={
-                'ordering': ['name', 'pk'],
+                "ordering": ["name", "pk"],
             },
         ),
     ]

@@ -6,7 +6,7 @@ import { Heading } from "./Evidence";
 import { useSize } from "./useSize";
 
 const VIEW_LINES = 1080;
-const PAD = { left: 52, right: 24, top: 12, bottom: 22 };
+const PAD = { left: 52, right: 24, top: 18, bottom: 22 };
 const [PX_LOW, PX_HIGH] = [0.1, 10];
 
 /** Pixels that a length covers at a distance, both in metres. */
@@ -86,7 +86,7 @@ export function SightChart({ prop, eye }: { prop: PropDetail; eye: EyeStore }) {
           )}
           <g>
             <line x1={x(clamped)} x2={x(clamped)} y1={PAD.top} y2={height - PAD.bottom} stroke="var(--ink)" strokeWidth="1.5" />
-            <text x={x(clamped) + 6} y={PAD.top + 10} fontSize="11.5" fill="var(--ink)" stroke="var(--sheet)" strokeWidth="3" paintOrder="stroke">
+            <text x={x(clamped) + 6} y={PAD.top - 6} fontSize="11.5" fill="var(--ink)" stroke="var(--sheet)" strokeWidth="3" paintOrder="stroke">
               you · {distance.toFixed(distance < 10 ? 1 : 0)} m{best ? ` · LOD${best.level.index} would do` : ""}
             </text>
           </g>
