@@ -17,7 +17,7 @@ from plindro.core.reduction.state import FREE, LINE, LIVE_TRIANGLES, LIVE_VERTIC
 
 SWEEP_SHARE = 0.15
 FLIP_COSINE = 0.2
-SHADING_COSINE = 0.15
+SHADING_COSINE = 0.3
 NEEDLE = 1e-3
 STALE_LIMIT = 4.0
 """A cached cost that is out of date is renewed when the sweep reaches it, unless it is this far above the threshold."""

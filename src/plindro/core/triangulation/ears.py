@@ -80,7 +80,7 @@ def _rate(x, y, k, previous, following, is_reflex, extent):  # type: ignore[no-u
 
 @njit(cache=True, nogil=True)
 def _choose(x, y, n_left, start, previous, following, rating, is_reflex, extent):  # type: ignore[no-untyped-def]
-    """The corner to cut next, and how it was found: 0 a proper ear, 1 a straight corner, 2 nothing fits."""
+    """The corner to cut next: the best ear, else a straight corner, else a tight ear, else the widest corner."""
     best, best_rating = -1, -1.0
     k = start
     first_fits = n_left > BEST_EAR_LIMIT
@@ -91,14 +91,14 @@ def _choose(x, y, n_left, start, previous, following, rating, is_reflex, extent)
                 break
         k = following[k]
     if best >= 0:
-        return best, 0
+        return best
     k = start
     for _ in range(n_left):
         before, after = previous[k], following[k]
         if _sign(x, y, before, k, after, extent) == 0 and _is_free(
             x, y, before, k, after, following, is_reflex, extent, False
         ):
-            return k, 1
+            return k
         k = following[k]
     k = start
     for _ in range(n_left):
@@ -106,7 +106,7 @@ def _choose(x, y, n_left, start, previous, following, rating, is_reflex, extent)
         if _sign(x, y, before, k, after, extent) > 0 and _is_free(
             x, y, before, k, after, following, is_reflex, extent, False
         ):
-            return k, 0
+            return k
         k = following[k]
     best, widest = start, -np.inf
     k = start
@@ -115,15 +115,38 @@ def _choose(x, y, n_left, start, previous, following, rating, is_reflex, extent)
         if value > widest:
             best, widest = k, value
         k = following[k]
-    return best, 2
+    return best
+
+
+@njit(cache=True, nogil=True)
+def crosses_itself(x, y):  # type: ignore[no-untyped-def]
+    """Whether two edges of the polygon cross properly. Quadratic in the sides, with boxes asked first."""
+    n = len(x)
+    extent = max(x.max() - x.min(), y.max() - y.min())
+    for i in range(n - 2):
+        a, b = i, i + 1
+        low_x, high_x = min(x[a], x[b]), max(x[a], x[b])
+        low_y, high_y = min(y[a], y[b]), max(y[a], y[b])
+        for c in range(i + 2, n if i else n - 1):
+            d = c + 1 if c + 1 < n else 0
+            if (
+                max(x[c], x[d]) < low_x
+                or min(x[c], x[d]) > high_x
+                or max(y[c], y[d]) < low_y
+                or min(y[c], y[d]) > high_y
+            ):
+                continue
+            if (
+                _sign(x, y, a, b, c, extent) * _sign(x, y, a, b, d, extent) < 0
+                and _sign(x, y, c, d, a, extent) * _sign(x, y, c, d, b, extent) < 0
+            ):
+                return True
+    return False
 
 
 @njit(cache=True, nogil=True)
 def cut_ears(x, y, out):  # type: ignore[no-untyped-def]
-    """Cut the polygon (x, y), counter-clockwise, into ``out`` (n - 2, 3) corner indices.
-
-    Returns how many triangles had to be forced, which happens only where the polygon crosses itself.
-    """
+    """Cut the polygon (x, y), counter-clockwise, into ``out`` (n - 2, 3) corner indices."""
     n = len(x)
     previous = np.empty(n, np.int32)
     following = np.empty(n, np.int32)
@@ -137,15 +160,13 @@ def cut_ears(x, y, out):  # type: ignore[no-untyped-def]
         is_reflex[k] = _sign(x, y, previous[k], k, following[k], extent) <= 0
     for k in range(n):
         rating[k] = _rate(x, y, k, previous, following, is_reflex, extent)
-    forced = 0
     start = 0
     n_left = n
     for t in range(n - 2):
         if n_left == 3:
             corner = start
         else:
-            corner, how = _choose(x, y, n_left, start, previous, following, rating, is_reflex, extent)
-            forced += how == 2
+            corner = _choose(x, y, n_left, start, previous, following, rating, is_reflex, extent)
         before, after = previous[corner], following[corner]
         out[t, 0], out[t, 1], out[t, 2] = before, corner, after
         following[before] = after
@@ -158,4 +179,3 @@ def cut_ears(x, y, out):  # type: ignore[no-untyped-def]
             rating[after] = _rate(x, y, after, previous, following, is_reflex, extent)
             if (was_before and not is_reflex[before]) or (was_after and not is_reflex[after]):
                 rating[before] = _rate(x, y, before, previous, following, is_reflex, extent)
-    return forced

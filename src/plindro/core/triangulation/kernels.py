@@ -3,9 +3,11 @@
 import numpy as np
 from numba import njit
 
-from plindro.core.triangulation.ears import cut_ears
+from plindro.core.triangulation.ears import crosses_itself, cut_ears
 
 SHORTEST, SHAPELY, FIRST, SECOND = 0, 1, 2, 3
+CROSSING_LIMIT = 4096
+"""Larger polygons are not asked whether they cross themselves, which takes the square of their sides."""
 
 
 @njit(cache=True, nogil=True)
@@ -35,7 +37,7 @@ def _least_angle(p, a, b, c):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def _first_is_better(p, v0, v1, v2, v3, n, rule):  # type: ignore[no-untyped-def]
-    """Whether the diagonal between the first and third corner is the one to take; and whether it overrules the rule."""
+    """For the diagonal of first and third corner: to be taken? Against the rule? Are both diagonals bad (a bow-tie)?"""
     first_worst = min(_facing(p, v0, v1, v2, n), _facing(p, v0, v2, v3, n))
     second_worst = min(_facing(p, v0, v1, v3, n), _facing(p, v1, v2, v3, n))
     if rule == FIRST:
@@ -50,9 +52,11 @@ def _first_is_better(p, v0, v1, v2, v3, n, rule):  # type: ignore[no-untyped-def
         wish = first_angle >= second_angle
     size = abs(first_worst) + abs(second_worst)
     wished, other = (first_worst, second_worst) if wish else (second_worst, first_worst)
+    if max(wished, other) < -1e-12 * size:
+        return wish, False, True
     if wished <= 1e-12 * size and other > wished:
-        return not wish, True
-    return wish, False
+        return not wish, True, False
+    return wish, False, False
 
 
 @njit(cache=True, nogil=True)
@@ -76,10 +80,10 @@ def _project(p, face_corners, n, x, y):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def cut_faces(positions, face_start, corner_vertex, vectors, rule, triangles, triangle_face, forced):  # type: ignore[no-untyped-def]
+def cut_faces(positions, face_start, corner_vertex, vectors, rule, triangles, triangle_face, crossing):  # type: ignore[no-untyped-def]
     """Cut all faces into ``triangles`` (T, 3) corner indices; returns how many quads overruled the rule.
 
-    ``forced`` (F,) receives the number of triangles that a self-crossing polygon made necessary.
+    ``crossing`` (F,) receives whether a polygon crosses itself.
     """
     overruled = 0
     t = 0
@@ -93,7 +97,7 @@ def cut_faces(positions, face_start, corner_vertex, vectors, rule, triangles, tr
     for f in range(len(face_start) - 1):
         begin = face_start[f]
         sides = face_start[f + 1] - begin
-        forced[f] = 0
+        crossing[f] = False
         if sides < 3:
             continue
         length = np.sqrt(vectors[f, 0] ** 2 + vectors[f, 1] ** 2 + vectors[f, 2] ** 2)
@@ -104,7 +108,7 @@ def cut_faces(positions, face_start, corner_vertex, vectors, rule, triangles, tr
             cut[0, 0], cut[0, 1], cut[0, 2] = 0, 1, 2
         elif sides == 4:
             v = corner_vertex[begin : begin + 4]
-            first, against = _first_is_better(positions, v[0], v[1], v[2], v[3], n, rule)
+            first, against, crossing[f] = _first_is_better(positions, v[0], v[1], v[2], v[3], n, rule)
             overruled += against
             if first:
                 cut[0, 0], cut[0, 1], cut[0, 2] = 0, 1, 2
@@ -114,7 +118,8 @@ def cut_faces(positions, face_start, corner_vertex, vectors, rule, triangles, tr
                 cut[1, 0], cut[1, 1], cut[1, 2] = 1, 2, 3
         elif good:
             _project(positions, corner_vertex[begin : begin + sides], n, x, y)
-            forced[f] = cut_ears(x[:sides], y[:sides], cut)
+            crossing[f] = sides <= CROSSING_LIMIT and crosses_itself(x[:sides], y[:sides])
+            cut_ears(x[:sides], y[:sides], cut)
         else:
             for k in range(sides - 2):
                 cut[k, 0], cut[k, 1], cut[k, 2] = 0, k + 1, k + 2

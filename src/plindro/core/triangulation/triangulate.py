@@ -40,7 +40,7 @@ def triangulate(mesh: Mesh, *, quads: QuadRule = "shortest") -> Triangulation:
     n_triangles = mesh.n_triangles
     corners = np.empty((n_triangles, 3), np.int32)
     faces = np.empty(n_triangles, np.int32)
-    forced = np.empty(mesh.n_faces, np.int32)
+    crossing = np.empty(mesh.n_faces, np.bool_)
     overruled = kernels.cut_faces(
         mesh.positions,
         mesh.face_start,
@@ -49,7 +49,7 @@ def triangulate(mesh: Mesh, *, quads: QuadRule = "shortest") -> Triangulation:
         _RULES[quads],
         corners,
         faces,
-        forced,
+        crossing,
     )
     cut = mesh.with_corners(corners.reshape(-1), np.arange(0, 3 * n_triangles + 1, 3), faces)
-    return Triangulation(replace(cut, face_polygon=faces), int(overruled), np.flatnonzero(forced))
+    return Triangulation(replace(cut, face_polygon=faces), int(overruled), np.flatnonzero(crossing))

@@ -76,7 +76,7 @@ def _line_kind(data, i, end):  # type: ignore[no-untyped-def]
 def _parse_number(data, i, end):  # type: ignore[no-untyped-def]
     """A decimal number at ``i``: value, index after it, whether it was one.
 
-    Correctly rounded where the digits fit 2^53 and the exponent 22, else within two units in the last place, which
+    Correctly rounded where the digits fit 2^53 and the exponent 22, else within a few units in the last place, which
     is far below the float32 that leaves the program.
     """
     start = i

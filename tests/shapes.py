@@ -1,0 +1,108 @@
+"""A zoo of small shapes for tests, and measures that share nothing with the code under test."""
+
+import json
+import struct
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
+
+
+def star_polygon(sides: int, seed: int) -> NDArray[np.float64]:
+    """(n, 2) a simple polygon around the origin, deeply notched, counter-clockwise."""
+    rng = np.random.default_rng(seed)
+    angles = (np.arange(sides) + rng.uniform(-0.35, 0.35, sides)) * 2 * np.pi / sides
+    radii = rng.uniform(0.15, 1.0, sides)
+    return np.stack([radii * np.cos(angles), radii * np.sin(angles)], axis=1)
+
+
+def comb_polygon(teeth: int) -> NDArray[np.float64]:
+    """(n, 2) a comb with needle-thin teeth and a straight back with repeated collinear points."""
+    top = [(i + d, 1.0 if d == 0.25 else 0.1) for i in range(teeth) for d in (0.0, 0.25, 0.5)]
+    back = [(x, 0.0) for x in np.linspace(0, teeth, 2 * teeth + 1)]
+    return np.array([*back, *top[::-1]])
+
+
+def random_rotation(seed: int) -> NDArray[np.float64]:
+    q, r = np.linalg.qr(np.random.default_rng(seed).normal(size=(3, 3)))
+    q = q * np.sign(np.diag(r))
+    if np.linalg.det(q) < 0:
+        q[:, 0] = -q[:, 0]
+    return q
+
+
+def bumpy_sphere(n: int, seed: int = 0, height: float = 0.15) -> Mesh:
+    """A closed surface of 2 n (n - 1) * 2 triangles with hills."""
+    theta = np.linspace(0, np.pi, n + 1)[1:-1]
+    phi = np.arange(2 * n) * np.pi / n
+    ring = np.stack(
+        [
+            np.outer(np.sin(theta), np.cos(phi)),
+            np.outer(np.cos(theta), np.ones(2 * n)),
+            np.outer(np.sin(theta), np.sin(phi)),
+        ],
+        axis=-1,
+    ).reshape(-1, 3)
+    points = np.concatenate([ring, [[0, 1, 0], [0, -1, 0]]])
+    rng = np.random.default_rng(seed)
+    for _ in range(4):
+        direction, frequency = rng.normal(size=3), rng.uniform(2, 6)
+        points = points * (1 + height / 4 * np.sin(frequency * points @ direction)[:, None])
+    index = np.arange((n - 1) * 2 * n).reshape(n - 1, 2 * n)
+    right = np.roll(index, -1, axis=1)
+    faces = [np.stack([index[:-1], right[:-1], index[1:]], -1), np.stack([right[:-1], right[1:], index[1:]], -1)]
+    north = np.stack([np.full(2 * n, len(ring)), right[0], index[0]], -1)
+    south = np.stack([np.full(2 * n, len(ring) + 1), index[-1], right[-1]], -1)
+    triangles = np.concatenate([*(f.reshape(-1, 3) for f in faces), north, south])
+    return make_triangles(points, triangles)
+
+
+def wavy_sheet(n: int, *, islands: int = 1, materials: int = 1, seed: int = 0) -> Mesh:
+    """An open sheet of 2 n² triangles with UVs cut into ``islands`` strips, and material bands across them."""
+    axis = np.linspace(0, 1, n + 1)
+    x, z = np.meshgrid(axis, axis, indexing="ij")
+    rng = np.random.default_rng(seed)
+    y = 0.08 * np.sin(rng.uniform(3, 9) * x + 2 * z) * np.cos(rng.uniform(3, 9) * z)
+    points = np.stack([x, y, z], axis=-1).reshape(-1, 3)
+    index = np.arange((n + 1) ** 2).reshape(n + 1, n + 1)
+    quads = np.stack([index[:-1, :-1], index[:-1, 1:], index[1:, 1:], index[1:, :-1]], axis=-1)
+    row = np.repeat(np.arange(n), n)
+    column = np.tile(np.arange(n), n)
+    strip = row * islands // n
+    uv = points[quads.reshape(-1, 4)][:, :, [0, 2]] + strip[:, None, None] * np.array([0.0, 2.0])
+    return make_mesh(
+        points,
+        np.arange(0, 4 * n * n + 1, 4),
+        quads.reshape(-1),
+        face_material=column * materials // n,
+        uvs=(uv.reshape(-1, 2),),
+    )
+
+
+def areas(mesh: Mesh) -> NDArray[np.float64]:
+    """(T, 3) area vectors of a triangle mesh."""
+    a, b, c = (mesh.positions[mesh.triangles()[:, k]] for k in range(3))
+    return np.cross(b - a, c - a) / 2
+
+
+def edge_counts(triangles: NDArray[np.int32]) -> dict[tuple[int, int], int]:
+    """How often each undirected edge is used, the slow and obvious way."""
+    counts: dict[tuple[int, int], int] = {}
+    for triangle in triangles.tolist():
+        for k in range(3):
+            a, b = triangle[k], triangle[(k + 1) % 3]
+            counts[min(a, b), max(a, b)] = counts.get((min(a, b), max(a, b)), 0) + 1
+    return counts
+
+
+def make_glb(document: dict[str, Any], binary: bytes = b"") -> bytes:
+    """GLB bytes from a glTF document, by hand."""
+    text = json.dumps({"asset": {"version": "2.0"}, **document}).encode()
+    text += b" " * (-len(text) % 4)
+    binary += b"\0" * (-len(binary) % 4)
+    chunks = struct.pack("<I4s", len(text), b"JSON") + text
+    if binary:
+        chunks += struct.pack("<I4s", len(binary), b"BIN\0") + binary
+    return struct.pack("<4sII", b"glTF", 2, 12 + len(chunks)) + chunks
