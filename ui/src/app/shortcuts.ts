@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useLayoutEffect, useRef } from "react";
 
 /** Every shortcut, as `?` lists them. */
 export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
@@ -50,7 +50,8 @@ function isTyping(target: EventTarget | null): boolean {
  */
 export function useShortcuts(handlers: Record<string, Handler>): void {
   const current = useRef(handlers);
-  useEffect(() => {
+  // Before the paint: whoever sees a new state may press its key at once.
+  useLayoutEffect(() => {
     current.current = handlers;
   });
   useEffect(() => {

@@ -64,12 +64,18 @@ class Runner:
         while not self._stop.is_set():
             for job_id in list(self._running):
                 self._look_after(job_id)
+            self.call_off_waiting()
             free = settings.WORKERS - len(self._running)
             if free > 0:
                 for job in Job.objects.filter(state=Job.State.QUEUED)[:free]:
                     self._begin(job, executor)
             self._stop.wait(TICK)
         close_old_connections()
+
+    def call_off_waiting(self) -> None:
+        """End the jobs that were called off before they began."""
+        for job in Job.objects.filter(state=Job.State.QUEUED, cancel_requested=True):
+            self._end(job, Job.State.CANCELLED, "")
 
     def _begin(self, job: Job, executor: Executor) -> None:
         channel = JobChannel(str(settings.RUN), job.pk)

@@ -1,0 +1,170 @@
+"""The command line as a contract: documents, exit statuses, one line on bad input, nothing half-written."""
+
+import io
+import json
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+
+import pytest
+
+from tests.shapes import make_glb
+
+TRIANGLE = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
+
+
+def plindro(*arguments: object) -> subprocess.CompletedProcess[str]:
+    """Run the console script as a user would."""
+    command = [str(Path(sys.executable).parent / "plindro"), *map(str, arguments)]
+    return subprocess.run(command, capture_output=True, text=True, timeout=240, check=False)
+
+
+def test_inspect_says_what_a_source_holds(demo_sources: Path) -> None:
+    run = plindro("inspect", demo_sources / "davit" / "davit.obj", "--json")
+    facts = json.loads(run.stdout)
+    assert run.returncode == 0
+    assert facts["format"] == "OBJ"
+    assert facts["triangles"] == sum((int(k) - 2) * n for k, n in facts["sides"].items())
+    assert sum(part["triangles"] for part in facts["parts"]) == facts["triangles"]
+    assert facts["materials"] == ["painted", "steel", "rope"]
+    assert {"painted", "steel", "rope"} == {t["name"].split("_")[1] for t in facts["textures"] if "color" in t["name"]}
+    text = plindro("inspect", demo_sources / "davit" / "davit.obj").stdout
+    assert "1.855 × 2.505 × 0.540 m" in text
+
+
+def test_build_of_several_files_goes_on_past_bad_ones_and_ships_the_same_bytes_each_time(
+    demo_sources: Path, tmp_path: Path
+) -> None:
+    nan = tmp_path / "nan.obj"
+    nan.write_text(TRIANGLE.replace("1 0 0", "nan 0 0"))
+    inputs = [demo_sources / s / f"{s}.obj" for s in ("tide_board", "life_ring", "storm làntern 01")]
+    run = plindro("build", *inputs, nan, tmp_path / "gone.obj", "--out", tmp_path / "a", "--json")
+    assert run.returncode == 1
+    assert "there is no such file" in run.stderr
+    document = json.loads(run.stdout)
+    assert [(p["name"], p["status"]) for p in document["props"]] == [
+        ("tide_board", "shipped"),
+        ("life_ring", "shipped"),
+        ("storm_lantern_01", "shipped"),
+        ("nan", "held"),
+        ("gone", "failed"),
+    ]
+    assert document["totals"] | {"triangles": 0, "bytes": 0, "seconds": 0} == {
+        "shipped": 3, "held": 1, "failed": 1, "triangles": 0, "bytes": 0, "seconds": 0,
+    }  # fmt: skip
+    ring = document["props"][1]
+    assert [level["name"] for level in ring["levels"]] == [f"life_ring_LOD{i}" for i in range(4)]
+    assert [level["triangles"] for level in ring["levels"]] == sorted(
+        (x["triangles"] for x in ring["levels"]), reverse=True
+    )
+    assert [level["screen_size"] for level in ring["levels"]] == sorted(
+        (level["screen_size"] for level in ring["levels"]), reverse=True
+    )
+    assert sorted(p.name for p in (tmp_path / "a").iterdir()) == [
+        "life_ring.glb",
+        "storm_lantern_01.glb",
+        "tide_board.glb",
+    ]
+
+    again = plindro("build", *inputs, "--out", tmp_path / "b", "--workers", "1", "--json")
+    assert again.returncode == 0
+    for path in (tmp_path / "a").iterdir():
+        assert path.read_bytes() == (tmp_path / "b" / path.name).read_bytes(), "workers change the bytes"
+
+    check = plindro("check", tmp_path / "a", "--json")
+    rows = json.loads(check.stdout)
+    assert check.returncode == 0
+    assert rows["totals"] == {"files": 3, "stopped": 0, "unreadable": 0}
+    counts = {row["prop"]: [level["triangles"] for level in row["levels"]] for row in rows["files"]}
+    assert counts["life_ring"] == [level["triangles"] for level in ring["levels"]]
+
+
+def _bad_inputs(folder: Path) -> dict[str, bytes]:
+    good = make_glb({"nodes": [{"mesh": 0}], "meshes": [{"primitives": [{"attributes": {}}]}]})
+    archive = io.BytesIO()
+    with zipfile.ZipFile(archive, "w") as target:
+        target.writestr("../outside.obj", TRIANGLE)
+    return {
+        "empty.obj": b"",
+        "empty.glb": b"",
+        "cut.glb": good[:30],
+        "liar.glb": good[:8] + (999_999).to_bytes(4, "little") + good[12:],
+        "range.obj": TRIANGLE.replace("1 2 3", "1 2 4").encode(),
+        "notes.glb": b"just text",
+        "prose.obj": b"It was a dark and stormy night.\n",
+        "binary.obj": bytes(range(256)),
+        "zip.obj": archive.getvalue(),
+        "picture.png": b"\x89PNG",
+    }
+
+
+@pytest.mark.parametrize("command", ["inspect", "build"])
+@pytest.mark.parametrize("name", list(_bad_inputs(Path())))
+def test_unusable_input_gets_one_line_and_writes_nothing(command: str, name: str, tmp_path: Path) -> None:
+    (tmp_path / name).write_bytes(_bad_inputs(tmp_path)[name])
+    out = ["--out", tmp_path / "out"] if command == "build" else []
+    run = plindro(command, tmp_path / name, *out, "--json")
+    assert run.returncode == 2
+    assert len(run.stderr.strip().splitlines()) == 1
+    assert name in run.stderr
+    assert "Traceback" not in run.stderr
+    json.loads(run.stdout)
+    assert not (tmp_path / "out").exists()
+
+
+@pytest.mark.parametrize(("name", "code"), [("nothing.obj", "no-faces"), ("nan.obj", "positions-not-finite")])
+def test_what_cannot_ship_is_held_and_writes_nothing(name: str, code: str, tmp_path: Path) -> None:
+    text = "v 0 0 0\nv 1 0 0\n" if name == "nothing.obj" else TRIANGLE.replace("1 0 0", "1 nan 0")
+    (tmp_path / name).write_text(text)
+    run = plindro("build", tmp_path / name, "--out", tmp_path / "out", "--json")
+    assert run.returncode == 1
+    prop = json.loads(run.stdout)["props"][0]
+    assert prop["status"] == "held"
+    assert code in [finding["code"] for finding in prop["findings"] if finding["severity"] == "stop"]
+    assert not (tmp_path / "out").exists()
+    assert plindro("inspect", tmp_path / name).returncode == 1
+
+
+def test_missing_side_files_are_said_and_do_not_stop(tmp_path: Path) -> None:
+    (tmp_path / "a.obj").write_text("mtllib gone.mtl\nusemtl x\n" + TRIANGLE)
+    (tmp_path / "b.obj").write_text("mtllib b.mtl\nusemtl x\n" + TRIANGLE)
+    (tmp_path / "b.mtl").write_text("newmtl x\nmap_Kd gone.png\n")
+    run = plindro("build", tmp_path / "a.obj", tmp_path / "b.obj", "--out", tmp_path / "out", "--json")
+    codes = [{f["code"] for f in prop["findings"]} for prop in json.loads(run.stdout)["props"]]
+    assert run.returncode == 0
+    assert "missing-material-library" in codes[0]
+    assert "missing-texture" in codes[1]
+
+
+def test_wrong_calls_are_refused_in_one_line(tmp_path: Path) -> None:
+    (tmp_path / "a.obj").write_text(TRIANGLE)
+    (tmp_path / "line.json").write_text('{"name": "x", "title": "X", "levels": {"ratios": [0.2, 0.5]}}')
+    for arguments, word in (
+        (["build", tmp_path / "a.obj"], "--out"),
+        (["build", tmp_path / "a.obj", "--out", tmp_path / "o", "--line", "nope"], "known are standing"),
+        (["build", tmp_path / "a.obj", "--out", tmp_path / "o", "--line", tmp_path / "line.json"], "ratios must fall"),
+        (["build", tmp_path / "a.obj", "--out", tmp_path / "a.obj"], "--out"),
+        (["check", tmp_path], "no GLB file"),
+        (["frobnicate"], "frobnicate"),
+    ):
+        run = plindro(*arguments)
+        assert run.returncode == 2, arguments
+        assert len(run.stderr.strip().splitlines()) == 1, run.stderr
+        assert word in run.stderr
+
+
+def test_exported_line_and_destination_can_be_given_back(tmp_path: Path) -> None:
+    (tmp_path / "a.obj").write_text(TRIANGLE)
+    line = json.loads(plindro("lines", "--export", "small").stdout)
+    line["naming"]["prefix"] = "SK_"
+    (tmp_path / "line.json").write_text(json.dumps(line))
+    destination = json.loads(plindro("destinations", "--export", "plain").stdout)
+    destination["level_template"] = "{prop}.detail{level}"
+    (tmp_path / "there.json").write_text(json.dumps(destination))
+    arguments = ["--line", tmp_path / "line.json", "--destination", tmp_path / "there.json", "--json"]
+    prop = json.loads(plindro("build", tmp_path / "a.obj", "--out", tmp_path / "o", *arguments).stdout)["props"][0]
+    assert prop["files"][0]["path"] == "SK_a.glb"
+    assert prop["levels"][0]["name"] == "SK_a.detail0"
+    assert plindro("check", tmp_path / "o", "--destination", tmp_path / "there.json").returncode == 0
+    assert plindro("check", tmp_path / "o").returncode == 1

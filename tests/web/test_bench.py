@@ -1,0 +1,104 @@
+"""The Bench: decisions, undo and redo, kept in the database."""
+
+import pytest
+
+from plindro.web.work.models import Job
+from plindro.web.yard.models import Built
+from tests.web.test_yard import sheet_obj
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def prop(upload, run_jobs) -> int:
+    identity: int = upload(sheet__obj=sheet_obj())["props"][0]
+    run_jobs()
+    return identity
+
+
+def _decide(call, prop: int, **stations):
+    return call("PATCH", f"props/{prop}/settings", {"changes": stations})
+
+
+def test_every_decision_is_undone_and_redone_in_order(call, prop, run_jobs) -> None:
+    assert call("POST", f"props/{prop}/undo") == (422, {"detail": "there is nothing to undo"})
+    _decide(call, prop, levels={"ratios": [0.5, 0.2]})
+    run_jobs()
+    call("PATCH", f"props/{prop}/name", {"name": "lid"})
+    call("PATCH", f"props/{prop}/line", {"line": "small"})
+    run_jobs()
+    detail = call("GET", f"props/{prop}")[1]
+    assert (detail["name"], detail["line"], len(detail["levels"])) == ("lid", "small", 3)
+    assert detail["undo"] == "Line: Small prop"
+    assert call("POST", f"props/{prop}/undo")[1]["line"] == "standing"
+    assert call("POST", f"props/{prop}/undo")[1]["name"] == "sheet"
+    last = call("POST", f"props/{prop}/undo")[1]
+    assert last["overrides"] == {}
+    assert (last["undo"], last["redo"]) == (None, "Levels: ratios 50% / 20%")
+    for _ in range(3):
+        detail = call("POST", f"props/{prop}/redo")[1]
+    assert (detail["name"], detail["line"], detail["redo"]) == ("lid", "small", None)
+
+
+def test_new_decision_after_undo_ends_what_could_be_redone(call, prop, run_jobs) -> None:
+    _decide(call, prop, normals={"source": "angle", "angle": 20})
+    call("POST", f"props/{prop}/undo")
+    _decide(call, prop, triangulation={"quads": "first"})
+    assert call("POST", f"props/{prop}/redo") == (422, {"detail": "there is nothing to redo"})
+
+
+def test_what_was_built_before_comes_back_without_work(call, prop, run_jobs) -> None:
+    before = call("GET", f"props/{prop}")[1]["model"]
+    _decide(call, prop, levels={"ratios": [0.6]})
+    run_jobs()
+    assert call("GET", f"props/{prop}")[1]["model"] != before
+    jobs = Job.objects.count()
+    undone = call("POST", f"props/{prop}/undo")[1]
+    assert (undone["model"], undone["readiness"]) == (before, "watch")
+    assert Job.objects.count() == jobs
+
+
+def test_late_result_of_an_old_decision_does_not_overwrite_a_newer_one(call, prop, run_jobs) -> None:
+    _decide(call, prop, levels={"ratios": [0.6]})
+    old = Job.objects.filter(state=Job.State.QUEUED).get()
+    Job.objects.filter(pk=old.pk).update(state=Job.State.RUNNING)
+    from plindro.web.work import handlers
+    from plindro.web.work.progress import JobChannel
+    from tests.web.conftest import InlineExecutor
+
+    future = handlers.submit(old, JobChannel("/tmp", old.pk), InlineExecutor())
+    _decide(call, prop, levels={"ratios": [0.3]})
+    old.refresh_from_db()
+    assert old.cancel_requested
+    handlers.finish(old, future.result())
+    run_jobs()
+    detail = call("GET", f"props/{prop}")[1]
+    assert [level["triangles"] for level in detail["levels"]] in ([288, 86], [288, 85])
+    assert Built.objects.count() == 3
+
+
+def test_setting_equal_to_the_lines_own_is_no_override(call, prop) -> None:
+    assert _decide(call, prop, normals={"angle": 50})[1]["overrides"] == {"normals": {"angle": 50.0}}
+    assert _decide(call, prop, normals={"angle": 38})[1]["overrides"] == {}
+
+
+@pytest.mark.parametrize(
+    ("changes", "message"),
+    [
+        ({"levels": {"ratios": [0.2, 0.4]}}, "ratios must fall"),
+        ({"normals": {"angle": 500}}, "normals.angle"),
+        ({"normals": {"tilt": 5}}, "normals.tilt"),
+        ({"gilding": {"carat": 5}}, "no station 'gilding'"),
+    ],
+)
+def test_impossible_settings_are_refused_and_nothing_changes(call, prop, changes, message) -> None:
+    status, problem = call("PATCH", f"props/{prop}/settings", {"changes": changes})
+    assert status == 422
+    assert message in problem["detail"]
+    assert call("GET", f"props/{prop}")[1]["undo"] is None
+
+
+def test_names_of_other_props_and_odd_names_are_refused(call, prop, upload) -> None:
+    upload(other__obj=sheet_obj())
+    assert "already" in call("PATCH", f"props/{prop}/name", {"name": "OTHER"})[1]["detail"]
+    assert "is no name" in call("PATCH", f"props/{prop}/name", {"name": "a b"})[1]["detail"]

@@ -1,0 +1,107 @@
+"""Shipments: preview, files, manifest, archive, cancelling, and taking up after a stop."""
+
+import hashlib
+import io
+import json
+import zipfile
+
+import pytest
+
+from plindro.web.shipping.models import ShipmentItem
+from plindro.web.work.models import Job
+from plindro.web.work.services import take_up_again
+from tests.web.test_yard import sheet_obj
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def props(upload, run_jobs) -> list[int]:
+    named = {
+        "a.obj": sheet_obj(8),
+        "b.obj": sheet_obj(10),
+        "bad.obj": b"v 0 0 0\nv 1 0 0\nv 0 nan 0\nf 1 2 3\n",
+        "torn.glb": b"x",
+    }
+    ids: list[int] = upload.named(named)["props"]
+    run_jobs()
+    return ids
+
+
+def _body(ids: list[int]) -> dict[str, object]:
+    return {"ids": ids, "destination": "plain"}
+
+
+def test_preview_names_the_files_before_anything_is_made(call, props) -> None:
+    rows = call("POST", "shipments/preview", _body(props))[1]
+    assert {row["name"]: row["files"] for row in rows} == {"a": ["a.glb"], "b": ["b.glb"], "bad": [], "torn": []}
+    assert rows[0]["levels"] == [f"a_LOD{i}" for i in range(4)]
+    assert "held back" in next(row["note"] for row in rows if row["name"] == "bad")
+
+
+def test_shipment_writes_files_manifest_and_archive(call, client, props, run_jobs) -> None:
+    shipment = call("POST", "shipments", _body(props))[1]
+    assert shipment["state"] == "running"
+    run_jobs()
+    shipment = call("GET", f"shipments/{shipment['id']}")[1]
+    assert (shipment["state"], shipment["shipped"], shipment["held"], shipment["failed"]) == ("done", 2, 1, 1)
+    data = b"".join(client.get(shipment["archive"]).streaming_content)
+    archive = zipfile.ZipFile(io.BytesIO(data))
+    assert archive.namelist() == ["manifest.json", "a.glb", "b.glb"]
+    manifest = json.loads(archive.read("manifest.json"))
+    assert [p["status"] for p in manifest["props"]] == ["shipped", "shipped", "held", "failed"]
+    for prop in manifest["props"][:2]:
+        (file,) = prop["files"]
+        content = archive.read(file["path"])
+        assert (len(content), hashlib.sha256(content).hexdigest()) == (file["bytes"], file["sha256"])
+    item = shipment["items"][0]
+    alone = client.get(f"/api/shipments/items/{item['id']}/a.glb")
+    assert b"".join(alone.streaming_content) == archive.read("a.glb")
+    assert client.get(f"/api/shipments/items/{item['id']}/b.glb").status_code == 404
+
+
+def test_what_is_decided_later_does_not_change_an_ordered_shipment(call, props, run_jobs) -> None:
+    shipment = call("POST", "shipments", _body(props[:1]))[1]
+    call("PATCH", f"props/{props[0]}/settings", {"changes": {"levels": {"ratios": []}}})
+    run_jobs()
+    item = call("GET", f"shipments/{shipment['id']}")[1]["items"][0]
+    assert len(item["levels"]) == 4
+
+
+def test_cancelling_keeps_what_has_shipped(call, client, props, run_jobs) -> None:
+    shipment = call("POST", "shipments", _body(props[:2]))[1]
+    second = ShipmentItem.objects.get(name="b")
+    Job.objects.filter(item=second).delete()
+    run_jobs()
+    from plindro.web.work.services import enqueue
+
+    enqueue(Job.Kind.SHIP, item_id=second.pk)
+    call("POST", f"shipments/{shipment['id']}/cancel")
+    run_jobs()
+    shipment = call("GET", f"shipments/{shipment['id']}")[1]
+    assert (shipment["state"], shipment["shipped"], shipment["cancelled"]) == ("cancelled", 1, 1)
+    data = b"".join(client.get(shipment["archive"]).streaming_content)
+    assert zipfile.ZipFile(io.BytesIO(data)).namelist() == ["manifest.json", "a.glb"]
+
+
+def test_shipment_is_finished_after_a_stop_in_the_middle(call, props, run_jobs) -> None:
+    shipment = call("POST", "shipments", _body(props[:2]))[1]
+    Job.objects.filter(item__name="a").update(state=Job.State.RUNNING)
+    assert take_up_again() == 1
+    run_jobs()
+    assert call("GET", f"shipments/{shipment['id']}")[1]["shipped"] == 2
+
+
+def test_same_props_give_the_same_archive(call, client, props, run_jobs) -> None:
+    archives = []
+    for _ in range(2):
+        shipment = call("POST", "shipments", _body(props[:2]))[1]
+        run_jobs()
+        url = call("GET", f"shipments/{shipment['id']}")[1]["archive"]
+        archives.append(b"".join(client.get(url).streaming_content))
+    assert archives[0] == archives[1]
+
+
+def test_nothing_chosen_is_refused(call, db) -> None:
+    assert call("POST", "shipments", _body([]))[1] == {"detail": "choose at least one prop to ship"}
+    assert call("POST", "shipments", {"ids": [1], "destination": "moon"})[0] == 422

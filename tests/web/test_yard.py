@@ -1,0 +1,135 @@
+"""The Yard: uploads of all kinds, readiness, removing and restoring."""
+
+import io
+import zipfile
+
+import numpy as np
+import pytest
+
+from plindro.web.work.models import Job
+from plindro.web.yard.models import Prop
+from tests.shapes import wavy_sheet
+
+pytestmark = pytest.mark.django_db
+
+
+def sheet_obj(n: int = 12, extra: str = "") -> bytes:
+    """A sheet as OBJ."""
+    mesh = wavy_sheet(n)
+    lines = [extra, *(f"v {x} {y} {z}" for x, y, z in mesh.positions.tolist())]
+    lines += [f"vt {u} {v}" for u, v in mesh.uvs[0].tolist()]
+    corners = np.arange(mesh.n_corners).reshape(-1, 4)
+    lines += ["f " + " ".join(f"{mesh.corner_vertex[c] + 1}/{c + 1}" for c in face) for face in corners]
+    return "\n".join(lines).encode()
+
+
+def _zip(**entries: bytes) -> bytes:
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w") as archive:
+        for name, data in entries.items():
+            archive.writestr(name, data)
+    return buffer.getvalue()
+
+
+def test_upload_builds_a_prop_with_its_library_and_says_what_is_of_no_use(upload, call, run_jobs) -> None:
+    answer = upload(
+        sheet__obj=sheet_obj(extra="mtllib sheet.mtl\nusemtl paint"),
+        sheet__mtl=b"newmtl paint\nKd 1 0 0\n",
+        notes__txt=b"hello",
+        broken__glb=b"text",
+    )
+    assert [row["name"] for row in answer["refused"]] == ["notes.txt"]
+    assert all(row["readiness"] == "working" for row in call("GET", "props")[1])
+    run_jobs()
+    broken, sheet = call("GET", "props")[1]
+    assert (broken["readiness"], broken["name"]) == ("failed", "broken")
+    assert "is not a GLB file" in broken["error"]
+    assert sheet["readiness"] == "watch", "a pivot below the floor is all there is to say"
+    assert (sheet["polygons"], sheet["triangles"], sheet["levels"]) == (144, 288, 4)
+    assert sheet["size"] == pytest.approx([1, sheet["size"][1], 1])
+    detail = call("GET", f"props/{sheet['id']}")[1]
+    assert detail["facts"]["materials"] == ["paint"]
+    assert [level["name"] for level in detail["levels"]] == [f"sheet_LOD{i}" for i in range(4)]
+
+
+def test_pictures_and_models_are_served_by_content(upload, call, client, run_jobs) -> None:
+    prop = upload(sheet__obj=sheet_obj())["props"][0]
+    run_jobs()
+    row = call("GET", "props")[1][0]
+    picture = client.get(row["picture"])
+    assert b"".join(picture.streaming_content)[:8] == b"\x89PNG\r\n\x1a\n"
+    model = client.get(call("GET", f"props/{prop}")[1]["model"])
+    assert b"".join(model.streaming_content)[:4] == b"glTF"
+    assert "immutable" in model["Cache-Control"]
+    assert client.get("/api/files/" + "0" * 64 + ".png").status_code == 404
+    assert client.get("/api/files/..%2f..%2fsecret-key.png").status_code == 404
+
+
+def test_zip_is_unpacked_and_one_that_points_outside_is_refused_whole(upload, call) -> None:
+    good = _zip(**{"set/a.obj": sheet_obj(), "set/textures/x.png": b"no picture", "__MACOSX/a.obj": b"junk"})
+    bad = _zip(**{"b.obj": sheet_obj(), "../evil.obj": sheet_obj()})
+    answer = upload(good__zip=good, bad__zip=bad, torn__zip=b"PK not really")
+    assert len(answer["props"]) == 1
+    assert {row["name"]: row["message"] for row in answer["refused"]} == {
+        "bad.zip": "its entry '../evil.obj' points outside the archive; nothing was taken",
+        "torn.zip": "is no zip archive that can be read; pack it again without a password",
+    }
+    assert Prop.objects.get().side_files.keys() == {"textures/x.png"}
+
+
+def test_names_stay_apart_and_odd_ones_are_cleaned(upload, call) -> None:
+    upload.named({"a.obj": sheet_obj(), "sub/A.obj": sheet_obj(), "Crate 01 (ä).obj": sheet_obj()})
+    upload(a__obj=sheet_obj())
+    assert sorted(row["name"] for row in call("GET", "props")[1]) == ["A_2", "Crate_01_a", "a", "a_3"]
+
+
+def test_removed_props_come_back_with_everything_decided(upload, call, run_jobs) -> None:
+    prop = upload(a__obj=sheet_obj())["props"][0]
+    run_jobs()
+    call("PATCH", f"props/{prop}/settings", {"changes": {"levels": {"ratios": [0.3]}}})
+    run_jobs()
+    assert call("POST", "props/remove", {"ids": [prop]}) == (200, {"count": 1})
+    assert call("GET", "props")[1] == []
+    status, problem = call("GET", f"props/{prop}")
+    assert (status, problem) == (404, {"detail": "this prop is not on the board any more"})
+    upload(a__obj=sheet_obj())
+    assert call("POST", "props/restore", {"ids": [prop]}) == (200, {"count": 1})
+    detail = call("GET", f"props/{prop}")[1]
+    assert (detail["name"], detail["overrides"]) == ("a_2", {"levels": {"ratios": [0.3]}})
+
+
+def test_held_prop_says_why_and_has_its_places(upload, call, run_jobs) -> None:
+    data = b"v 0 0 0\nv 1 0 0\nv 0 nan 0\nf 1 2 3\n"
+    prop = upload(bad__obj=data)["props"][0]
+    run_jobs()
+    detail = call("GET", f"props/{prop}")[1]
+    assert detail["readiness"] == "held"
+    assert detail["model"] is None
+    finding = next(f for f in detail["findings"] if f["severity"] == "stop")
+    assert finding["code"] == "positions-not-finite"
+    assert finding["places"] == {"kind": "vertices", "points": [[[0.0, 0.0, 0.0]], [[1.0, 0.0, 0.0]]]}
+
+
+def test_waiting_job_is_called_off_and_can_be_ordered_again(upload, call, run_jobs) -> None:
+    prop = upload(a__obj=sheet_obj())["props"][0]
+    job = Job.objects.get()
+    assert call("POST", f"jobs/{job.pk}/cancel")[0] == 200
+    run_jobs()
+    assert Job.objects.get().state == Job.State.CANCELLED
+    assert call("GET", "props")[1][0]["readiness"] == "failed"
+    assert call("POST", f"props/{prop}/rebuild")[1]["readiness"] == "working"
+    run_jobs()
+    assert call("GET", "props")[1][0]["readiness"] == "watch"
+
+
+def test_board_is_read_with_few_queries(upload, client, run_jobs, django_assert_num_queries) -> None:
+    upload.named({f"p{i}.obj": sheet_obj(4) for i in range(5)})
+    run_jobs()
+    with django_assert_num_queries(1):
+        assert len(client.get("/api/props").json()) == 5
+
+
+def test_other_sites_cannot_change_anything(client) -> None:
+    answer = client.post("/api/demo/rock", headers={"origin": "https://elsewhere.example"})
+    assert answer.status_code == 403
+    assert not Job.objects.exists()
