@@ -8,7 +8,9 @@ from typing import Any
 import click
 
 from plindro.core.errors import UnreadableFile
-from plindro.core.findings import Finding
+from plindro.core.findings import Finding, grouped
+
+__all__ = ["DONE", "HELD", "INPUT_UNUSABLE", "grouped", "print_findings", "print_json", "read_bytes"]
 
 DONE, HELD, INPUT_UNUSABLE = 0, 1, 2
 
@@ -38,8 +40,3 @@ def print_findings(findings: Iterable[Finding | dict[str, Any]]) -> None:
     rows = [f.as_dict() if isinstance(f, Finding) else f for f in findings]
     for row in sorted(rows, key=lambda r: list(_SIGNS).index(r["severity"])):
         click.echo(f"  {_SIGNS[row['severity']]} {row['code']}: {row['message']}")
-
-
-def grouped(number: int) -> str:
-    """A count with thin thousands, as 12 345."""
-    return f"{number:,}".replace(",", "\u202f")

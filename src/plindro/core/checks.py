@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from plindro.core.findings import Finding, Places, Severity
+from plindro.core.findings import Finding, Places, Severity, grouped
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import I64, Mask, Mesh
 from plindro.core.prop import Prop
@@ -122,7 +122,8 @@ def _check_counts(prop: Prop, engine_vertices: int, budget: Budget, limit: int) 
             Finding(
                 "triangles-over-budget",
                 Severity.WATCH,
-                f"{triangles} triangles, {triangles - budget.triangles} over the budget of {budget.triangles}",
+                f"{grouped(triangles)} triangles, {grouped(triangles - budget.triangles)} over the budget of "
+                f"{grouped(budget.triangles)}",
                 triangles - budget.triangles,
                 level=0,
             )
@@ -143,7 +144,7 @@ def _check_counts(prop: Prop, engine_vertices: int, budget: Budget, limit: int) 
             Finding(
                 "engine-vertices-over-limit",
                 Severity.WATCH,
-                f"{engine_vertices} engine vertices; an engine with 16-bit indices holds {limit} and cuts the mesh",
+                f"{grouped(engine_vertices)} engine vertices; the destination holds {grouped(limit)} and cuts the mesh",
                 engine_vertices - limit,
                 level=0,
             )

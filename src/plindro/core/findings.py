@@ -67,6 +67,11 @@ class Finding:
         return row
 
 
+def grouped(number: int) -> str:
+    """A count as it is read: 12345 → "12 345" with thin spaces."""
+    return f"{number:,}".replace(",", "\u202f")
+
+
 def holds_back(findings: Iterable[Finding]) -> bool:
     """Whether a finding among these keeps the prop from shipping."""
     return any(finding.severity is Severity.STOP for finding in findings)

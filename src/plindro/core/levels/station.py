@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.findings import Finding, Severity
+from plindro.core.findings import Finding, Severity, grouped
 from plindro.core.levels.settings import LevelsSettings
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.normals import fold_angles, normals_by_angle
@@ -41,7 +41,8 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
                 Finding(
                     "level-not-reached",
                     Severity.WATCH,
-                    f"LOD{index} stops at {n_faces} triangles instead of {wanted}: seams, borders and corners hold it",
+                    f"LOD{index} stops at {grouped(n_faces)} triangles instead of {grouped(wanted)}: "
+                    "seams, borders and corners hold it",
                     level=index,
                 )
             )
@@ -74,7 +75,7 @@ def _left_out(wanted: int, reached: int, index: int) -> Finding:
     return Finding(
         "level-left-out",
         Severity.WATCH,
-        f"a level of {wanted} triangles was left out: seams, borders and corners keep it at {reached}, "
+        f"a level of {grouped(wanted)} triangles was left out: seams and corners keep it at {grouped(reached)}, "
         f"hardly fewer than LOD{index - 1}",
         level=index,
     )

@@ -15,7 +15,7 @@ from numba import njit
 from plindro.core.reduction.quadrics import quadric_error
 from plindro.core.reduction.state import FREE, LINE, LIVE_TRIANGLES, LIVE_VERTICES, LOCKED, STAMP
 
-SWEEP_SHARE = 0.15
+SWEEP_SHARE = 0.25
 FLIP_COSINE = 0.2
 SHADING_COSINE = 0.3
 NEEDLE = 1e-3

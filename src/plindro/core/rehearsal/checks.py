@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.destinations import Destination
-from plindro.core.findings import Finding, Places, Severity
+from plindro.core.findings import Finding, Places, Severity, grouped
 from plindro.core.rehearsal.reader import ShippedLevel, ShippedProp, read_shipped
 
 UNIT_TOLERANCE = 2e-3
@@ -32,9 +32,9 @@ def rehearse(data: bytes, name: str, destination: Destination) -> Rehearsal:
     findings = _check_chain(prop, destination)
     for index, level in enumerate(prop.levels):
         findings += _check_level(level, index)
-        count = len(level.positions)
-        if count > destination.max_engine_vertices:
-            text = f"{level.name}: {count} vertices; the destination holds {destination.max_engine_vertices}"
+        count, limit = len(level.positions), destination.max_engine_vertices
+        if count > limit:
+            text = f"{level.name}: {grouped(count)} vertices; the destination holds {grouped(limit)}"
             findings.append(Finding("engine-vertices-over-limit", Severity.WATCH, text, count, index))
     levels = tuple(
         {"index": i, "name": x.name, "triangles": len(x.triangles), "vertices": len(x.positions)}
@@ -75,7 +75,7 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
     counts = [len(level.triangles) for level in prop.levels]
     for index, (above, below) in enumerate(pairwise(counts), 1):
         if below >= above:
-            text = f"{prop.levels[index].name} has {below} triangles, not fewer than the {above} of the level above"
+            text = f"{prop.levels[index].name} has {grouped(below)} triangles, the level above has {grouped(above)}; they must fall"
             findings.append(_stop("counts-not-falling", text, level=index))
     known = {m for m in prop.levels[0].materials if m is not None}
     for index, level in enumerate(prop.levels[1:], 1):
