@@ -93,8 +93,8 @@ def _check_place(prop: Prop) -> list[Finding]:
             Finding(
                 "pivot-off",
                 Severity.WATCH,
-                f"the pivot is not at the base: the prop begins {low[1]:+.3f} m above it, its middle is "
-                f"{centre[0]:+.3f} m, {centre[2]:+.3f} m beside it",
+                f"the pivot is not at the base: the prop begins {abs(low[1]):.3f} m "
+                f"{'above' if low[1] >= 0 else 'below'} it, its middle is {centre[0]:+.3f} m, {centre[2]:+.3f} m beside it",
                 places=Places.of(np.zeros((1, 3))),
             )
         )

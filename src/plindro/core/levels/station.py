@@ -8,16 +8,21 @@ from plindro.core.findings import Finding, Severity, grouped
 from plindro.core.levels.settings import LevelsSettings
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.normals import fold_angles, normals_by_angle
+from plindro.core.mesh.numbering import weld_positions
 from plindro.core.mesh.topology import build_topology
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import Reduced, reduce_mesh
 from plindro.core.report import Report
 
-VERSION = 1
+VERSION = 2
 VIEW_HEIGHT = 1080
 """Lines of the view for which a level's screen size is proposed: its deviation is then one line high."""
 MIN_FALL = 0.98
 """A level with more than this share of the triangles above it saves nothing and is left out."""
+FAR_OFF = 0.05
+"""A level further from LOD0 than this share of the prop's diagonal is seen to be another shape."""
+BROKEN = 0.15
+"""A level further off than this share is left out: a wrong prop is worse than a heavier one."""
 FACETED_SHARE = 0.8
 """A mesh with more than this share of hard edges is faceted on purpose, and its levels are too."""
 
@@ -33,9 +38,28 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     for wanted, result in zip(targets, reduced, strict=True):
         index, above = len(levels), levels[-1]
         n_faces = result.mesh.n_faces
+        deviation = max(result.max_deviation, above.deviation)
+        why = ""
         if n_faces > MIN_FALL * above.mesh.n_faces:
-            report.find(_left_out(wanted, n_faces, index))
+            why = f"seams and corners keep it at {grouped(n_faces)}, hardly fewer than LOD{index - 1}"
+        elif deviation > BROKEN * diameter:
+            why = f"it would be up to {deviation / diameter:.0%} of the prop's size off and another shape"
+        if why:
+            text = f"a level of {grouped(wanted)} triangles was left out: {why}"
+            report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
             continue
+        if deviation > FAR_OFF * diameter:
+            report.find(_far_off(index, deviation, diameter))
+        if not result.reached:
+            report.find(
+                Finding(
+                    "level-not-reached",
+                    Severity.WATCH,
+                    f"LOD{index} stops at {grouped(n_faces)} triangles instead of {grouped(wanted)}: "
+                    "seams, borders and corners hold it",
+                    level=index,
+                )
+            )
         if not result.reached:
             report.find(
                 Finding(
@@ -47,6 +71,8 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
                 )
             )
         deviation = max(result.max_deviation, above.deviation)
+        if deviation > FAR_OFF * diameter:
+            report.find(_far_off(index, deviation, diameter))
         size = diameter / (VIEW_HEIGHT * deviation) if deviation > 0 else 1.0
         levels.append(
             Level(
@@ -71,12 +97,12 @@ def _targets(n_faces: int, ratios: tuple[float, ...]) -> list[int]:
     return targets
 
 
-def _left_out(wanted: int, reached: int, index: int) -> Finding:
+def _far_off(index: int, deviation: float, diameter: float) -> Finding:
     return Finding(
-        "level-left-out",
+        "level-far-off",
         Severity.WATCH,
-        f"a level of {grouped(wanted)} triangles was left out: seams and corners keep it at {grouped(reached)}, "
-        f"hardly fewer than LOD{index - 1}",
+        f"LOD{index} is up to {1000 * deviation:.3g} mm off LOD0, {deviation / diameter:.0%} of the prop's size; "
+        "look at its silhouette or keep more triangles",
         level=index,
     )
 
@@ -121,7 +147,9 @@ def _hard_share(mesh: Mesh) -> float:
     """Share of folded edges across which the normal breaks; 0 where nothing folds."""
     if mesh.normals is None or not mesh.n_faces:
         return 0.0
-    topology = build_topology(mesh)
+    # Many files repeat points for each face; what matters here is where surfaces touch.
+    welded = replace(mesh, corner_vertex=weld_positions(mesh.positions)[0][mesh.corner_vertex])
+    topology = build_topology(welded)
     angles = fold_angles(mesh, topology)
     with np.errstate(invalid="ignore"):
         folded = np.flatnonzero(angles > 1.0)

@@ -75,7 +75,8 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
     counts = [len(level.triangles) for level in prop.levels]
     for index, (above, below) in enumerate(pairwise(counts), 1):
         if below >= above:
-            text = f"{prop.levels[index].name} has {grouped(below)} triangles, the level above has {grouped(above)}; they must fall"
+            name = prop.levels[index].name
+            text = f"{name} has {grouped(below)} triangles, the level above has {grouped(above)}; counts must fall"
             findings.append(_stop("counts-not-falling", text, level=index))
     known = {m for m in prop.levels[0].materials if m is not None}
     for index, level in enumerate(prop.levels[1:], 1):

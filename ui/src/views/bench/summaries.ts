@@ -14,7 +14,7 @@ export const STATIONS: { name: StationName; title: string }[] = [
 const CODES: Record<StationName, string[]> = {
   triangulation: ["concave-quads", "polygons-cross-themselves", "collapsed-faces-dropped"],
   normals: ["winding-disagrees", "edges-crowded", "winding-opposed", "normals-not-unit", "normals-missing"],
-  levels: ["level-left-out", "level-not-reached", "hard-edges-given-up", "counts-not-falling", "triangles-over-budget"],
+  levels: ["level-left-out", "level-not-reached", "level-far-off", "hard-edges-given-up", "counts-not-falling", "triangles-over-budget"],
   naming: ["name-cleaned", "level-name-wrong"],
 };
 
