@@ -88,13 +88,14 @@ def _check_place(prop: Prop) -> list[Finding]:
         )
     tolerance = max(0.01 * longest, 1e-6)
     centre = (low + high) / 2
+    where = "above" if low[1] >= 0 else "below"
     if abs(low[1]) > tolerance or abs(centre[0]) > size[0] / 2 + tolerance or abs(centre[2]) > size[2] / 2 + tolerance:
         findings.append(
             Finding(
                 "pivot-off",
                 Severity.WATCH,
-                f"the pivot is not at the base: the prop begins {abs(low[1]):.3f} m "
-                f"{'above' if low[1] >= 0 else 'below'} it, its middle is {centre[0]:+.3f} m, {centre[2]:+.3f} m beside it",
+                f"the pivot is not at the base: the prop begins {abs(low[1]):.3f} m {where} it, "
+                f"its middle is {centre[0]:+.3f} m, {centre[2]:+.3f} m beside it",
                 places=Places.of(np.zeros((1, 3))),
             )
         )

@@ -34,7 +34,7 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     report.step(0.0, "building levels")
     reduced = _reduce(mesh, targets, settings, report)
     levels = [Level(0, mesh)]
-    diameter = float(np.linalg.norm(np.diff(mesh.bounds(), axis=0)))
+    diameter = _diameter(mesh)
     for wanted, result in zip(targets, reduced, strict=True):
         index, above = len(levels), levels[-1]
         n_faces = result.mesh.n_faces
@@ -123,15 +123,26 @@ def _reduce(mesh: Mesh, targets: list[int], settings: LevelsSettings, report: Re
         hold_hard_edges=False,
         on_step=lambda done: report.step(0.8 + 0.2 * done, "building levels without their hard edges"),
     )
+    diameter = _diameter(mesh)
     result = dict(enumerate(held))
     angle = 0.0 if faceted else settings.smooth_angle
     for i, level in zip(short, freed, strict=True):
-        if faceted or level.mesh.n_faces < held[i].mesh.n_faces:
+        if faceted or _is_better(level, held[i], FAR_OFF * diameter):
             shaded = replace(level.mesh, normals=normals_by_angle(level.mesh, angle))
             result[i] = replace(level, mesh=shaded)
             if not faceted:
                 report.find(_freed(i + 1, angle))
     return [result[i] for i in range(len(targets))]
+
+
+def _is_better(freed: Reduced, held: Reduced, tolerable: float) -> bool:
+    """Whether fewer triangles were bought without a worse shape."""
+    return freed.mesh.n_faces < held.mesh.n_faces and freed.max_deviation <= max(held.max_deviation, tolerable)
+
+
+def _diameter(mesh: Mesh) -> float:
+    """Diagonal of the bounds in metres."""
+    return float(np.linalg.norm(np.diff(mesh.bounds(), axis=0)))
 
 
 def _freed(level: int, angle: float) -> Finding:

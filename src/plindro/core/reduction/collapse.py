@@ -19,6 +19,8 @@ SWEEP_SHARE = 0.25
 FLIP_COSINE = 0.2
 SHADING_COSINE = 0.3
 NEEDLE = 1e-3
+MAX_DISTANCE = 0.04
+"""A collapse further than this share of the diagonal off its planes, in the mean, is never made: rather stop short."""
 STALE_LIMIT = 4.0
 """A cached cost that is out of date is renewed when the sweep reaches it, unless it is this far above the threshold."""
 LENGTH_WEIGHT = 1e-7
@@ -60,6 +62,8 @@ def _cost(u, v, positions, quadrics):  # type: ignore[no-untyped-def]
     x, y, z = positions[v, 0], positions[v, 1], positions[v, 2]
     dx, dy, dz = positions[u, 0] - x, positions[u, 1] - y, positions[u, 2] - z
     error = quadric_error(quadrics, u, x, y, z)
+    if error > MAX_DISTANCE * MAX_DISTANCE * quadrics[u, 10]:
+        return np.inf
     return error + LENGTH_WEIGHT * quadrics[u, 10] * (dx * dx + dy * dy + dz * dz)
 
 
