@@ -87,6 +87,12 @@ def areas(mesh: Mesh) -> NDArray[np.float64]:
     return np.cross(b - a, c - a) / 2
 
 
+def volume(mesh: Mesh) -> float:
+    """Volume enclosed by a closed triangle mesh, negative where it is inside out."""
+    first = mesh.positions[mesh.triangles()[:, 0]]
+    return float(np.einsum("ij,ij->", first, areas(mesh)) / 3)
+
+
 def edge_counts(triangles: NDArray[np.int32]) -> dict[tuple[int, int], int]:
     """How often each undirected edge is used, the slow and obvious way."""
     counts: dict[tuple[int, int], int] = {}

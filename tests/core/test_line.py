@@ -16,7 +16,7 @@ from plindro.demo import DEMO_PROPS
 PLAIN = get_destination("plain")
 
 EXPECTED = {
-    "fog_bell": {"materials-over-budget"},
+    "fog_bell": {"shells-inside-out"},
     "signal_lamp": {"missing-texture"},
     "mooring_bollard": {"pivot-off"},
     "channel_buoy": {"materials-over-budget"},

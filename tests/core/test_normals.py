@@ -123,3 +123,21 @@ def test_tangents_follow_growing_u_with_the_sign_of_the_uvs() -> None:
     np.testing.assert_allclose(bitangent, np.tile([0.0, 0.0, -1.0], (len(tangents), 1)), atol=1e-6)
     mirrored = replace(shaded, uvs=(shaded.uvs[0] * np.array([-1, 1], np.float32),))
     assert (corner_tangents(mirrored)[:, 3] == -tangents[:, 3]).all()
+
+
+def test_closed_shell_turned_inside_out_is_told_and_a_hollow_is_not() -> None:
+    outer, inner, apart = bumpy_sphere(8), bumpy_sphere(6), bumpy_sphere(5)
+    points = np.concatenate([outer.positions, inner.positions * 0.3, apart.positions + 5])
+    triangles = np.concatenate(
+        [
+            outer.triangles(),
+            inner.triangles()[:, ::-1] + outer.n_vertices,
+            apart.triangles()[:, ::-1] + outer.n_vertices + inner.n_vertices,
+        ]
+    )
+    report = Report()
+    run(Prop("three", make_triangles(points, triangles), (), ()), NormalsSettings(), report)
+    (finding,) = [f for f in report.findings if f.code == "shells-inside-out"]
+    assert finding.count == 1
+    assert finding.places is not None
+    assert finding.places.points.min() > 3

@@ -17,9 +17,5 @@ class InvalidSettings(PlindroError):
     """Settings of a line or a destination that do not validate."""
 
 
-class UnshippableProp(PlindroError):
-    """A prop that has nothing which could be written."""
-
-
 class Cancelled(PlindroError):
     """The work was called off by the user; nothing was written."""

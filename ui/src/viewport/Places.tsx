@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import { BufferAttribute, BufferGeometry, DoubleSide } from "three";
+import { Box3, BufferAttribute, BufferGeometry, DoubleSide, Vector3 } from "three";
 
 import type { Finding } from "../api/client";
 import { useTheme } from "../app/theme";
@@ -37,11 +37,10 @@ export function PlacesDrawn({ places }: { places: PlacesOf }) {
   );
 }
 
-/** Middle and radius of a finding's places. */
-export function placesSphere(places: PlacesOf): { centre: [number, number, number]; radius: number } {
-  const points = places.points.flat();
-  const low = [0, 1, 2].map((k) => Math.min(...points.map((p) => p[k] ?? 0)));
-  const high = [0, 1, 2].map((k) => Math.max(...points.map((p) => p[k] ?? 0)));
-  const centre = low.map((value, k) => (value + (high[k] ?? 0)) / 2) as [number, number, number];
-  return { centre, radius: Math.hypot(...low.map((value, k) => ((high[k] ?? 0) - value) / 2)) };
+/** The box around a finding's places, at least `least` metres to each side of its middle. */
+export function placesBox(places: PlacesOf, least: number): Box3 {
+  const box = new Box3();
+  for (const [x = 0, y = 0, z = 0] of places.points.flat()) box.expandByPoint(new Vector3(x, y, z));
+  const middle = box.getCenter(new Vector3());
+  return box.union(new Box3(middle.clone().subScalar(least), middle.clone().addScalar(least)));
 }

@@ -9,12 +9,28 @@ import type { EyeStore } from "./viewState";
 
 export const FIELD_OF_VIEW = 35;
 
-/** Where the camera should go: all of something round. A new `stamp` asks again. */
+/** What the camera should show all of: the corners of a box. A new `stamp` asks again. */
 export interface Frame {
   stamp: number;
-  centre: [number, number, number];
-  radius: number;
+  corners: Vector3[];
   keepDirection: boolean;
+}
+
+const MARGIN = 1.08;
+
+/** How far back along `direction` (unit) from `centre` the eye must be for all points to lie in the view. */
+function fittingDistance(points: Vector3[], centre: Vector3, direction: Vector3, aspect: number): number {
+  const slope = Math.tan((FIELD_OF_VIEW * Math.PI) / 360) / MARGIN;
+  const right = new Vector3(0, 1, 0).cross(direction);
+  if (right.lengthSq() < 1e-6) right.set(1, 0, 0);
+  right.normalize();
+  const up = direction.clone().cross(right);
+  const needed = points.map((point) => {
+    const offset = point.clone().sub(centre);
+    const across = Math.max(Math.abs(offset.dot(right)) / (slope * aspect), Math.abs(offset.dot(up)) / slope);
+    return across + offset.dot(direction);
+  });
+  return Math.max(...needed, 1e-6);
 }
 
 /** Orbit by drag, pan by right drag, zoom by wheel; goes to frames that are asked for. */
@@ -38,15 +54,16 @@ export function Controls({ frame, sceneRadius, eye, middle }: { frame: Frame | n
   useEffect(() => () => controls.dispose(), [controls]);
   useEffect(() => {
     if (!frame) return;
-    const centre = new Vector3(...frame.centre);
+    const centre = frame.corners.reduce((sum, corner) => sum.add(corner), new Vector3()).divideScalar(frame.corners.length);
+    const radius = Math.max(...frame.corners.map((corner) => corner.distanceTo(centre)));
     const direction = frame.keepDirection ? camera.position.clone().sub(controls.target) : new Vector3(0.62, 0.36, 0.7);
     if (direction.lengthSq() < 1e-12) direction.set(0.62, 0.36, 0.7);
-    const aspect = Math.min(1, camera.aspect);
-    const distance = (frame.radius * 1.02) / Math.sin((FIELD_OF_VIEW * Math.PI) / 360) / aspect;
-    camera.position.copy(centre).addScaledVector(direction.normalize(), distance);
+    direction.normalize();
+    const distance = fittingDistance(frame.corners, centre, direction, camera.aspect);
+    camera.position.copy(centre).addScaledVector(direction, distance);
     controls.target.copy(centre);
-    camera.near = Math.max(sceneRadius, frame.radius) / 500;
-    camera.far = Math.max(sceneRadius, frame.radius) * 400;
+    camera.near = Math.max(sceneRadius, radius) / 500;
+    camera.far = Math.max(sceneRadius, radius) * 400;
     controls.minDistance = sceneRadius / 200;
     controls.maxDistance = sceneRadius * 150;
     camera.updateProjectionMatrix();

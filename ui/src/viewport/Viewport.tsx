@@ -1,10 +1,10 @@
 import { Canvas } from "@react-three/fiber";
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef } from "react";
-import { NeutralToneMapping, Sphere } from "three";
+import { type Box3, NeutralToneMapping, Vector3 } from "three";
 
 import type { Finding } from "../api/client";
 import { applyMode, type DrawMode, type LoadedModel } from "./model";
-import { PlacesDrawn, placesSphere } from "./Places";
+import { PlacesDrawn, placesBox } from "./Places";
 import { Rose } from "./Rose";
 import { Controls, FIELD_OF_VIEW, type Frame, Light, SplitRender } from "./Stage";
 import { ChartGrid, gridCell, StandingFigure, withFigure } from "./Surroundings";
@@ -33,13 +33,10 @@ export function Viewport({ model, left, right, split, mode, figure, finding, fra
   // A new result of the same prop keeps the view; only another size asks for another frame.
   const size = model.sphere.radius.toPrecision(3);
   const frame = useMemo<Frame>(() => {
-    const whole = bounds.getBoundingSphere(new Sphere());
-    const target = places ? placesSphere(places) : null;
+    const box = places ? placesBox(places, model.sphere.radius * 0.2) : bounds;
     const keepDirection = !isFirst.current;
     isFirst.current = false;
-    const radius = target ? Math.max(target.radius * 1.4, model.sphere.radius * 0.28) : whole.radius;
-    const centre = target ? target.centre : ([whole.center.x, whole.center.y, whole.center.z] as [number, number, number]);
-    return { stamp: frameStamp, centre, radius, keepDirection };
+    return { stamp: frameStamp, corners: boxCorners(box), keepDirection };
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [size, figure, places, frameStamp]);
   return (
@@ -69,6 +66,10 @@ export function Viewport({ model, left, right, split, mode, figure, finding, fra
       </div>
     </div>
   );
+}
+
+function boxCorners({ min, max }: Box3): Vector3[] {
+  return [0, 1, 2, 3, 4, 5, 6, 7].map((i) => new Vector3(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z));
 }
 
 function SplitHandle({ at, onMove }: { at: number; onMove: (at: number) => void }) {

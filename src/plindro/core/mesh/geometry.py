@@ -1,4 +1,4 @@
-"""Measures of faces and meshes: Newell vectors, areas, volume."""
+"""Measures of faces: Newell vectors, unit vectors."""
 
 import numpy as np
 from numba import njit
@@ -38,13 +38,3 @@ def unit(vectors: F64) -> F64:
     length = np.linalg.norm(vectors, axis=-1, keepdims=True)
     good = np.isfinite(length) & (length > 0)
     return np.where(good, vectors / np.where(good, length, 1.0), 0.0)
-
-
-def signed_volume(mesh: Mesh) -> float:
-    """Volume in cubic metres enclosed by a closed mesh, negative where it is inside out."""
-    vectors = face_vectors(mesh)
-    first = mesh.corner_vertex[np.minimum(mesh.face_start[:-1], max(mesh.n_corners - 1, 0))]
-    if not mesh.n_faces:
-        return 0.0
-    origin = mesh.positions.mean(axis=0)
-    return float(np.einsum("ij,ij->", mesh.positions[first] - origin, vectors) / 3.0)

@@ -31,10 +31,6 @@ class Topology:
     turned: Mask
 
     @property
-    def is_border(self) -> Mask:
-        return self.edge_uses == 1
-
-    @property
     def is_crowded(self) -> Mask:
         """Edges where more than two faces meet."""
         return self.edge_uses > 2

@@ -12,13 +12,14 @@ from plindro.core.mesh.normals import (
     smooth_by_angle,
     smooth_by_groups,
 )
+from plindro.core.mesh.shells import find_shells, inside_out
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.mesh.topology import Topology, build_topology, corner_fans
 from plindro.core.normals.settings import NormalsSettings
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 
-VERSION = 1
+VERSION = 2
 _CURVE_LIMIT = 150_000
 """Up to this many triangles the cost curve is computed at every step; above it at a few."""
 
@@ -94,3 +95,10 @@ def _report_shells(mesh: Mesh, topology: Topology, report: Report) -> None:
             number = int(mask.sum())
             places = Places.of(mesh.positions[topology.edges[mask]])
             report.find(Finding(code, Severity.WATCH, f"{number} {words}", number, places=places))
+    shells = find_shells(mesh, topology)
+    turned = inside_out(mesh, shells)
+    if len(turned):
+        faces = np.isin(shells.face_shell, turned)
+        places = Places.of(mesh.positions[mesh.triangles()[faces]])
+        text = f"{len(turned)} closed shells are inside out; the engine shows their inner side, turn them in the source"
+        report.find(Finding("shells-inside-out", Severity.WATCH, text, len(turned), places=places))

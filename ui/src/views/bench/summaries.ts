@@ -1,5 +1,5 @@
 import type { PropDetail } from "../../api/client";
-import { count, short } from "../../parts/format";
+import { short } from "../../parts/format";
 
 export type StationName = "triangulation" | "normals" | "levels" | "naming";
 
@@ -13,7 +13,7 @@ export const STATIONS: { name: StationName; title: string }[] = [
 /** The codes of findings that a station's stop answers for. */
 const CODES: Record<StationName, string[]> = {
   triangulation: ["concave-quads", "polygons-cross-themselves", "collapsed-faces-dropped"],
-  normals: ["winding-disagrees", "edges-crowded", "winding-opposed", "normals-not-unit", "normals-missing"],
+  normals: ["winding-disagrees", "shells-inside-out", "edges-crowded", "winding-opposed", "normals-not-unit", "normals-missing"],
   levels: ["level-left-out", "level-not-reached", "level-far-off", "hard-edges-given-up", "counts-not-falling", "triangles-over-budget"],
   naming: ["name-cleaned", "level-name-wrong"],
 };
@@ -24,7 +24,7 @@ export function summary(station: StationName, prop: PropDetail): string {
   switch (station) {
     case "triangulation": {
       const polygons = facts.polygons as number | undefined;
-      return polygons === undefined ? "" : `${count(polygons)} → ${count(levels[0]?.triangles ?? (facts.triangles as number))}`;
+      return polygons === undefined ? "" : `${short(polygons)} → ${short(levels[0]?.triangles ?? (facts.triangles as number))}`;
     }
     case "normals":
       return (facts.normals as string | undefined) ?? "";

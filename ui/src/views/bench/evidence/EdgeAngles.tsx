@@ -2,7 +2,7 @@ import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 
 import type { PropDetail } from "../../../api/client";
 import { count } from "../../../parts/format";
-import { Heading } from "./Evidence";
+import { Heading } from "./Heading";
 import { useSize } from "./useSize";
 
 interface EdgeAnglesProps {

@@ -1,6 +1,6 @@
 import type { PropDetail } from "../../../api/client";
 import { count } from "../../../parts/format";
-import { Heading } from "./Evidence";
+import { Heading } from "./Heading";
 
 /** The very names that will be written. */
 export function Names({ prop }: { prop: PropDetail }) {

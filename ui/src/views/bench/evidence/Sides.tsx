@@ -1,6 +1,6 @@
 import type { PropDetail } from "../../../api/client";
 import { count } from "../../../parts/format";
-import { Heading } from "./Evidence";
+import { Heading } from "./Heading";
 
 /** Faces by number of sides, on a log scale so that the rare ones are seen. */
 export function Sides({ prop }: { prop: PropDetail }) {

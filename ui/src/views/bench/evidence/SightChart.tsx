@@ -2,7 +2,7 @@ import type { PropDetail } from "../../../api/client";
 import { count } from "../../../parts/format";
 import { FIELD_OF_VIEW } from "../../../viewport/Stage";
 import { type EyeStore, useEye } from "../../../viewport/viewState";
-import { Heading } from "./Evidence";
+import { Heading } from "./Heading";
 import { useSize } from "./useSize";
 
 const VIEW_LINES = 1080;
