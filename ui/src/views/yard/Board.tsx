@@ -101,7 +101,7 @@ export function Board({ table, onOpen }: BoardProps) {
                   )}
                 </div>
               ))}
-              {job && <RowProgress fraction={job.fraction} doing={job.doing} />}
+              {job?.state === "running" && <RowProgress fraction={job.fraction} doing={job.doing} />}
             </div>
           );
         })}

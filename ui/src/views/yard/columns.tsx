@@ -50,7 +50,7 @@ export const COLUMNS = [
           {prop.levels} <span className="text-quiet">→ {count(prop.last_triangles)} △</span>
         </span>
       ) : (
-        <span className="text-quiet">none</span>
+        <span className="text-quiet">{prop.readiness === "working" ? "–" : "none"}</span>
       ),
   }),
   column.accessor("materials", {
@@ -85,6 +85,8 @@ export const COLUMNS = [
         <span className="line-clamp-2 text-sm text-stop" title={prop.error}>
           {prop.error}
         </span>
+      ) : prop.format === null || prop.format === undefined ? (
+        <span className="text-quiet">–</span>
       ) : (
         <SeverityCounts stop={prop.stops} watch={prop.watches} info={prop.infos} />
       ),
