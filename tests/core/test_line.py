@@ -9,6 +9,7 @@ from plindro.core.errors import Cancelled, InvalidSettings
 from plindro.core.files import FolderFiles
 from plindro.core.line import StationCache, get_line, override
 from plindro.core.naming import unique_names
+from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.shipping import prepare
 from plindro.demo import DEMO_PROPS
@@ -47,6 +48,9 @@ def test_demo_prop_ships_with_falling_levels_and_its_fault_is_found(demo_sources
     assert len(counts) == 4
     assert counts == sorted(set(counts), reverse=True)
     assert EXPECTED.get(stem, set()) <= {finding.code for finding in result.findings}
+    seen = rehearse(result.files[0].data, "prop.glb", PLAIN)
+    stated = [(level["triangles"], level["vertices"]) for level in result.facts["levels"]]
+    assert [(level["triangles"], level["vertices"]) for level in seen.levels] == stated
     worst = [f for f in result.findings if f.code in ("winding-opposed", "normals-not-unit", "degenerate-triangles")]
     assert not [finding.message for finding in worst]
 

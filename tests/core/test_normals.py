@@ -125,6 +125,17 @@ def test_tangents_follow_growing_u_with_the_sign_of_the_uvs() -> None:
     assert (corner_tangents(mirrored)[:, 3] == -tangents[:, 3]).all()
 
 
+def test_edges_marked_hard_stay_hard_at_any_angle() -> None:
+    from dataclasses import replace
+
+    cube = _cube()
+    marked = replace(cube, hard_edges=np.array([[0, 1], [1, 3], [3, 2], [2, 0]], np.int32))
+    normals = normals_by_angle(marked, 180.0).reshape(-1, 3, 3)
+    side = np.isin(cube.triangles(), [0, 1, 2, 3]).all(axis=1)
+    np.testing.assert_allclose(normals[side], np.tile([-1.0, 0.0, 0.0], (2, 3, 1)), atol=1e-6)
+    assert np.abs(normals[~side]).max() < 0.9
+
+
 def test_closed_shell_turned_inside_out_is_told_and_a_hollow_is_not() -> None:
     outer, inner, apart = bumpy_sphere(8), bumpy_sphere(6), bumpy_sphere(5)
     points = np.concatenate([outer.positions, inner.positions * 0.3, apart.positions + 5])

@@ -13,8 +13,9 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from plindro.core.destinations import get_destination
+from plindro.core.naming import clean_name
 from plindro.core.rehearsal import rehearse
-from plindro.demo import build_prop
+from plindro.demo import DEMO_PROPS, build_prop
 from tests.e2e.conftest import Server
 
 UI = Path(__file__).resolve().parents[2] / "ui"
@@ -139,6 +140,18 @@ def test_pages_pass_axe(page: Page, path: str, theme: str) -> None:
     assert not [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in found["violations"]]
 
 
+def test_every_demo_prop_loads_with_its_chain_in_the_view(page: Page, server: Server) -> None:
+    board = {prop["name"] for prop in _api(server, "props")}
+    _add(page, *(stem for stem in DEMO_PROPS if clean_name(stem) not in board))
+    names = [clean_name(stem) for stem in DEMO_PROPS]
+    server.wait(lambda: len(_built(server, names)) == len(names), 180)
+    for prop in _api(server, "props"):
+        if prop["name"] in names:
+            page.goto(f"/props/{prop['id']}")
+            chain = " ".join(level["name"] for level in _api(server, f"props/{prop['id']}")["levels"])
+            expect(page.locator("[data-levels]")).to_have_attribute("data-levels", chain, timeout=60_000)
+
+
 def test_palette_and_help_open_by_key_and_close_by_escape(page: Page) -> None:
     page.goto("/")
     expect(page.get_by_text("davit", exact=True)).to_be_visible()
@@ -166,7 +179,8 @@ def _built(server: Server, names: list[str]) -> list[int]:
 
 def test_killed_server_finishes_its_shipment_after_the_restart(page: Page, server: Server) -> None:
     stems = ["rope_coil", "cable_drum", "gas_bottle", "tide_board"]
-    _add(page, *stems)
+    board = {prop["name"] for prop in _api(server, "props")}
+    _add(page, *(stem for stem in stems if stem not in board))
     server.wait(lambda: len(_built(server, stems)) == len(stems), 120)
     ids = _built(server, stems)
     # To the wide destination nothing is built yet, so that the work takes a while.

@@ -16,11 +16,12 @@ from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding, holds_back
 from plindro.core.levels import LevelsSettings
 from plindro.core.mesh.streams import count_engine_vertices
+from plindro.core.mesh.tangents import corner_tangents
 from plindro.core.naming import NamingSettings
 from plindro.core.normals import NormalsSettings
-from plindro.core.prop import Prop, prop_from_scene
+from plindro.core.prop import Level, Prop, prop_from_scene
 from plindro.core.report import Report
-from plindro.core.scene import Scene
+from plindro.core.scene import Material, Scene
 from plindro.core.settings import StationSettings
 from plindro.core.triangulation import TriangulationSettings
 
@@ -167,6 +168,8 @@ def run_line(
     prop = naming.run(prop, line.naming, name_report)
     found.extend(name_report.findings)
     prop = _name_levels(prop, destination.level_template)
+    if destination.tangents:
+        prop = replace(prop, levels=tuple(_with_tangents(level, prop.materials) for level in prop.levels))
     counts = [count_engine_vertices(level.mesh) for level in prop.levels]
     facts["levels"] = _level_facts(prop, counts)
     facts["engine_vertices"] = counts[0]
@@ -179,6 +182,19 @@ def _name_levels(prop: Prop, template: str) -> Prop:
     """Level names by the destination's template; they depend on nothing that is worth computing again."""
     named = tuple(replace(x, name=template.format(prop=prop.name, level=x.index)) for x in prop.levels)
     return replace(prop, levels=named)
+
+
+def _with_tangents(level: Level, materials: tuple[Material, ...]) -> Level:
+    """The level with tangents on the faces whose material has a normal map; zero on the others."""
+    mesh = level.mesh
+    tangents = np.zeros((mesh.n_corners, 4), np.float32)
+    for index in np.unique(mesh.face_material):
+        normal_map = materials[index].texture("normal")
+        if normal_map is not None and normal_map.channel < len(mesh.uvs):
+            faces = mesh.face_material == index
+            part = corner_tangents(mesh.with_faces(faces), normal_map.channel)
+            tangents[np.repeat(faces, mesh.face_sides)] = part
+    return replace(level, mesh=replace(mesh, tangents=tangents)) if tangents.any() else level
 
 
 def _level_facts(prop: Prop, counts: list[int]) -> list[dict[str, Any]]:

@@ -40,7 +40,7 @@ export function Viewport({ model, left, right, split, mode, figure, finding, fra
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [size, figure, places, frameStamp]);
   return (
-    <div className="absolute inset-0" style={{ background: "linear-gradient(var(--sky-top), var(--sky-bottom))" }}>
+    <div className="absolute inset-0" data-levels={model.levels.map((level) => level.name).join(" ")} style={{ background: "linear-gradient(var(--sky-top), var(--sky-bottom))" }}>
       <Canvas
         frameloop="demand"
         camera={{ fov: FIELD_OF_VIEW }}

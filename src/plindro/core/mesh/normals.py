@@ -54,10 +54,20 @@ def fold_angles(mesh: Mesh, topology: Topology) -> F64:
     return angles
 
 
-def smooth_by_angle(angles: F64, threshold: float) -> Mask:
-    """(C,) which half-edges are smooth at a threshold in degrees."""
+def smooth_by_angle(mesh: Mesh, topology: Topology, angles: F64, threshold: float) -> Mask:
+    """(C,) which half-edges are smooth at a threshold in degrees; the mesh's own hard edges never are."""
     with np.errstate(invalid="ignore"):
-        return angles <= threshold + 1e-6
+        return (angles <= threshold + 1e-6) & ~_hard_half_edges(mesh, topology)
+
+
+def _hard_half_edges(mesh: Mesh, topology: Topology) -> Mask:
+    """(C,) which half-edges lie on one of the mesh's hard edges."""
+    if not len(mesh.hard_edges):
+        return np.zeros(mesh.n_corners, bool)
+    wide = np.int64(mesh.n_vertices)
+    keys = topology.edges[:, 0] * wide + topology.edges[:, 1]
+    hard = np.sort(mesh.hard_edges, axis=1)
+    return np.isin(keys, hard[:, 0] * wide + hard[:, 1])[topology.edge]
 
 
 def smooth_by_groups(mesh: Mesh, topology: Topology) -> Mask:
@@ -69,7 +79,7 @@ def smooth_by_groups(mesh: Mesh, topology: Topology) -> Mask:
     group = mesh.face_smoothing
     same = (group[mine] == group[other]) & (group[mine] != 0)
     smooth[paired] = same | (mesh.face_polygon[mine] == mesh.face_polygon[other])
-    return smooth
+    return smooth & ~_hard_half_edges(mesh, topology)
 
 
 def normals_of_groups(mesh: Mesh, group: I32, n_groups: int) -> F32:
@@ -93,5 +103,5 @@ def normals_of_groups(mesh: Mesh, group: I32, n_groups: int) -> F32:
 def normals_by_angle(mesh: Mesh, threshold: float, topology: Topology | None = None) -> F32:
     """(C, 3) normals of a triangle mesh, hard where an edge folds by more than ``threshold`` degrees."""
     topology = topology or build_topology(mesh)
-    group, count = corner_fans(topology, smooth_by_angle(fold_angles(mesh, topology), threshold))
+    group, count = corner_fans(topology, smooth_by_angle(mesh, topology, fold_angles(mesh, topology), threshold))
     return normals_of_groups(mesh, group, count)

@@ -67,7 +67,7 @@ def _choose(mesh: Mesh, topology: Topology, angles: F64, settings: NormalsSettin
 
 
 def _by_angle(mesh: Mesh, topology: Topology, angles: F64, threshold: float) -> F32:
-    group, count = corner_fans(topology, smooth_by_angle(angles, threshold))
+    group, count = corner_fans(topology, smooth_by_angle(mesh, topology, angles, threshold))
     return normals_of_groups(mesh, group, count)
 
 

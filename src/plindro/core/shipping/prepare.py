@@ -71,7 +71,7 @@ def prepare(
     files: tuple[ShippedFile, ...] = ()
     if not built.is_held:
         report.step(0.85, "writing")
-        glb = write_glb(built.prop, tangents=destination.tangents)
+        glb = write_glb(built.prop)
         report.step(0.95, "rehearsing")
         findings += _new(rehearse(glb, f"{built.prop.name}.glb", destination).findings, findings)
         files = (ShippedFile(f"{built.prop.name}.glb", glb),)

@@ -58,17 +58,17 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
         status=result.status,
         facts=result.facts,
         findings=[finding.as_dict(with_places=True) for finding in result.findings],
-        view=_view(result, order.destination),
+        view=_view(result),
         picture=render_picture(result.built.prop, PICTURE_SIZE),
         seconds=result.seconds,
     )
 
 
-def _view(result: PrepareResult, destination: Destination) -> bytes | None:
+def _view(result: PrepareResult) -> bytes | None:
     """The shipped bytes themselves; what is held is written for looking at only."""
     if result.files:
         return result.files[0].data
-    return write_glb(result.built.prop, tangents=destination.tangents) if result.built.prop.levels else None
+    return write_glb(result.built.prop) if result.built.prop.levels else None
 
 
 def rock(channel: JobChannel) -> bytes:

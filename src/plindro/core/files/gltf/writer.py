@@ -13,7 +13,6 @@ from numpy.typing import NDArray
 from plindro.core.files.gltf.container import BIN_CHUNK, CHUNK_HEADER, HEADER, JSON_CHUNK, MAGIC
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.streams import vertex_stream
-from plindro.core.mesh.tangents import corner_tangents
 from plindro.core.prop import Prop
 from plindro.core.scene import Material, Texture
 
@@ -55,10 +54,11 @@ class _Writer:
         return len(self.document["accessors"]) - 1
 
 
-def write_glb(prop: Prop, *, tangents: bool = True) -> bytes:
+def write_glb(prop: Prop) -> bytes:
     """GLB bytes of a prop with levels.
 
-    ``tangents`` writes them for materials with a normal map. Raises ``ValueError`` where there are no levels.
+    Tangents are written for materials with a normal map, where the meshes have them. Raises ``ValueError`` where there
+    are no levels.
     """
     if not prop.levels:
         raise ValueError(f"prop '{prop.name}' has no levels to write")
@@ -80,7 +80,7 @@ def write_glb(prop: Prop, *, tangents: bool = True) -> bytes:
     materials = [_within(prop.materials[m], n_channels) for m in used]
     for level in prop.levels:
         primitives = [
-            _write_primitive(writer, level.mesh, material, slot[material], materials[slot[material]], tangents)
+            _write_primitive(writer, level.mesh, material, slot[material], materials[slot[material]])
             for material in used
             if (level.mesh.face_material == material).any()
         ]
@@ -96,14 +96,9 @@ def _within(material: Material, n_channels: int) -> Material:
     return replace(material, textures=kept)
 
 
-def _write_primitive(
-    writer: _Writer, mesh: Mesh, material: int, index: int, written: Material, tangents: bool
-) -> dict[str, Any]:
+def _write_primitive(writer: _Writer, mesh: Mesh, material: int, index: int, written: Material) -> dict[str, Any]:
     mesh = mesh.with_faces(mesh.face_material == material)
-    normal_map = written.texture("normal")
-    if tangents and normal_map is not None and mesh.normals is not None:
-        mesh = replace(mesh, tangents=corner_tangents(mesh, normal_map.channel))
-    else:
+    if written.texture("normal") is None:
         mesh = replace(mesh, tangents=None)
     stream = vertex_stream(mesh, corners=np.arange(mesh.n_corners))
     corners = stream.corners
