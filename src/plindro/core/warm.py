@@ -5,7 +5,7 @@ from collections.abc import Callable
 import numpy as np
 
 from plindro.core.destinations import DESTINATIONS
-from plindro.core.files import MemoryFiles
+from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import LINES, override
 from plindro.core.measure.picture import render_picture
 from plindro.core.report import Report
@@ -33,6 +33,16 @@ def _sample_obj() -> bytes:
     return "\n".join(lines).encode()
 
 
+def _sample_ply(encoding: str) -> bytes:
+    """One triangle as PLY."""
+    axes = "".join(f"property float {axis}\n" for axis in "xyz")
+    lists = "element face 1\nproperty list uchar int vertex_indices\n"
+    head = f"ply\nformat {encoding} 1.0\nelement vertex 3\n{axes}{lists}end_header\n".encode()
+    if encoding == "ascii":
+        return head + b"0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n"
+    return head + np.array([0, 0, 0, 1, 0, 0, 0, 1, 0], "<f4").tobytes() + b"\3" + np.arange(3, dtype="<i4").tobytes()
+
+
 def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
     """Run a tiny prop through everything that is compiled; from the cache on disk this takes a second."""
     say = on_progress or (lambda fraction, doing: None)
@@ -40,6 +50,8 @@ def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
     line = override(LINES[0], {"normals": {"source": "angle"}})
     result = prepare(_sample_obj(), "sample.obj", MemoryFiles({}), line, DESTINATIONS[0], report)
     prepare(result.files[0].data, "sample.glb", MemoryFiles({}), LINES[0], DESTINATIONS[0])
+    for encoding in ("ascii", "binary_little_endian"):
+        read_scene(_sample_ply(encoding), "sample.ply")
     say(0.9, "drawing")
     render_picture(result.built.prop, 32)
     say(1.0, "ready")

@@ -5,10 +5,12 @@ from pathlib import PurePosixPath
 from plindro.core.errors import UnreadableFile, UnsupportedFile
 from plindro.core.files.gltf.reader import read_gltf
 from plindro.core.files.obj.reader import read_obj
+from plindro.core.files.ply.reader import read_ply
 from plindro.core.files.sidefiles import MemoryFiles, SideFiles
+from plindro.core.files.stl.reader import read_stl
 from plindro.core.scene import Scene
 
-READABLE_SUFFIXES = (".glb", ".gltf", ".obj")
+READABLE_SUFFIXES = (".glb", ".gltf", ".obj", ".ply", ".stl")
 GLB_MAGIC = b"glTF"
 
 
@@ -34,6 +36,10 @@ def read_scene(data: bytes, name: str, side_files: SideFiles | None = None) -> S
     try:
         if suffix == ".obj":
             return read_obj(data, name, side_files)
+        if suffix == ".ply":
+            return read_ply(data, name)
+        if suffix == ".stl":
+            return read_stl(data, name)
         return read_gltf(data, name, side_files)
     except MemoryError as error:
         raise UnreadableFile(f"{name}: asks for more memory than there is; the file is damaged or too large") from error

@@ -1,0 +1,1 @@
+"""PLY: polygons with points, normals, colours and UVs; text, and binary of both byte orders."""

@@ -1,0 +1,1 @@
+"""STL: triangle soup, binary or text."""
