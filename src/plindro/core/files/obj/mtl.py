@@ -183,7 +183,7 @@ def _roughness_from_shininess(shininess: list[float] | None) -> float:
 def _parse(text: str) -> list[_Entry]:
     entries: list[_Entry] = []
     for raw in text.splitlines():
-        keyword, _, rest = raw.strip().partition(" ")
+        keyword, _, rest = raw.replace("\t", " ").strip().partition(" ")
         keyword, rest = keyword.lower(), rest.strip()
         if keyword == "newmtl":
             entries.append(_Entry(rest or "material"))

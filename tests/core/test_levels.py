@@ -1,0 +1,96 @@
+"""Levels: falling counts, what is left out and why, faceted things that stay faceted."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from plindro.core.levels import LevelsSettings, run
+from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
+from plindro.core.mesh.normals import normals_by_angle
+from plindro.core.prop import Prop
+from plindro.core.report import Report
+from plindro.core.triangulation import triangulate
+from tests.shapes import areas, bumpy_sphere, wavy_sheet
+
+
+def _chain(mesh: Mesh, ratios: tuple[float, ...], angle: float = 38.0) -> tuple[Prop, Report]:
+    mesh = triangulate(mesh).mesh
+    report = Report()
+    prop = Prop("thing", replace(mesh, normals=normals_by_angle(mesh, angle)), (), ())
+    return run(prop, LevelsSettings(ratios=ratios), report), report
+
+
+@given(
+    ratios=st.lists(st.floats(0.01, 0.99), min_size=1, max_size=5, unique=True),
+    n=st.integers(6, 20),
+    islands=st.integers(1, 3),
+)
+def test_counts_fall_and_figures_rise_along_any_chain(ratios: list[float], n: int, islands: int) -> None:
+    prop, report = _chain(wavy_sheet(n, islands=islands), tuple(sorted(ratios, reverse=True)))
+    counts = [level.mesh.n_faces for level in prop.levels]
+    assert counts == sorted(set(counts), reverse=True)
+    assert [level.index for level in prop.levels] == list(range(len(counts)))
+    deviations = [level.deviation for level in prop.levels]
+    assert deviations == sorted(deviations)
+    sizes = [level.screen_size for level in prop.levels]
+    assert sizes == sorted(sizes, reverse=True)
+    left_out = sum(finding.code == "level-left-out" for finding in report.findings)
+    reached = {round(2 * n * n * ratio) for ratio in ratios}
+    assert len(prop.levels) - 1 + left_out <= len(reached)
+
+
+def test_box_is_not_reduced_to_another_shape_and_that_is_said() -> None:
+    corners = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], float)
+    faces = [[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]]
+    box = make_mesh(corners, np.arange(0, 25, 4), np.concatenate(faces))
+    prop, report = _chain(box, (0.5, 0.25))
+    assert [level.mesh.n_faces for level in prop.levels] == [12]
+    assert [finding.code for finding in report.findings] == ["level-left-out"] * 2
+
+
+def test_faceted_thing_stays_faceted() -> None:
+    prop, report = _chain(bumpy_sphere(14, height=0.3), (0.4, 0.15), angle=0.0)
+    assert len(prop.levels) == 3
+    for level in prop.levels:
+        flat = areas(level.mesh) / np.linalg.norm(areas(level.mesh), axis=1, keepdims=True)
+        np.testing.assert_allclose(level.mesh.normals, np.repeat(flat, 3, axis=0), atol=1e-5)
+    assert "hard-edges-given-up" not in {finding.code for finding in report.findings}
+
+
+def test_hard_edge_between_two_halves_stays_hard_in_every_level() -> None:
+    """Two sheets that meet at a fold: no corner takes the other side's normal."""
+    sheet = wavy_sheet(16)
+    folded = np.where(
+        sheet.positions[:, :1] > 0.5,
+        sheet.positions @ np.array([[0.5, 0.8, 0], [0, 1, 0], [0, 0, 1.0]]),
+        sheet.positions,
+    )
+    ridge = np.isclose(sheet.positions[:, 0], 0.5)
+    folded[ridge] = sheet.positions[ridge]
+    right = sheet.positions[:, 0] > 0.5
+    folded[right, 0] += 0.25
+    folded[right, 1] -= 0.4
+    prop, _ = _chain(replace(sheet, positions=folded), (0.5, 0.2), angle=20.0)
+    for level in prop.levels:
+        unit = areas(level.mesh) / np.linalg.norm(areas(level.mesh), axis=1, keepdims=True)
+        agreement = np.einsum("ij,ij->i", level.mesh.normals, np.repeat(unit, 3, axis=0))
+        assert np.quantile(agreement, 0.02) > 0.8
+
+
+def test_prop_without_levels_and_mesh_of_one_triangle() -> None:
+    prop, report = _chain(bumpy_sphere(6), ())
+    assert len(prop.levels) == 1
+    assert not report.findings
+    single = make_triangles([[0, 0, 0], [1, 0, 0], [0, 1, 0]], [[0, 1, 2]])
+    prop, _ = _chain(single, (0.5,))
+    assert [level.mesh.n_faces for level in prop.levels] == [1]
+
+
+@pytest.mark.parametrize("ratios", [(0.5, 0.5), (0.2, 0.4), (1.0,), (0.0,), (0.9,) * 8])
+def test_impossible_ratios_are_refused(ratios: tuple[float, ...]) -> None:
+    with pytest.raises(ValidationError):
+        LevelsSettings(ratios=ratios)
