@@ -38,7 +38,8 @@ def check_source(scene: Scene) -> list[Finding]:
             Finding(
                 "positions-not-finite",
                 Severity.STOP,
-                f"{number} vertices have no finite position (NaN or infinite); repair them in the source",
+                f"{number} {'vertex has' if number == 1 else 'vertices have'} no finite position (NaN or infinite); "
+                "repair the source",
                 number,
                 places=Places.of(mesh.positions[around]),
             )

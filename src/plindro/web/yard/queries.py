@@ -2,6 +2,8 @@
 
 from collections import Counter
 
+from django.db.models.functions import Lower
+
 from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
 from plindro.web.yard.models import Prop
 from plindro.web.yard.schemas import PropRow, Readiness
@@ -55,4 +57,5 @@ def prop_row(prop: Prop) -> PropRow:
 
 def board() -> list[PropRow]:
     """All rows of the board, by name."""
-    return [prop_row(prop) for prop in Prop.objects.filter(is_removed=False).select_related("built")]
+    props = Prop.objects.filter(is_removed=False).select_related("built").order_by(Lower("name"), "pk")
+    return [prop_row(prop) for prop in props]

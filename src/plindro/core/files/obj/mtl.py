@@ -226,4 +226,4 @@ def _map_file(text: str) -> str:
 
 def plain_material(name: str) -> Material:
     """The material of a name that no library knows: plain grey, not metal."""
-    return replace(Material(name), base_color=(0.8, 0.8, 0.8, 1.0), metallic=0.0, roughness=0.8)
+    return replace(Material(name), base_color=(0.55, 0.55, 0.55, 1.0), metallic=0.0, roughness=0.8)

@@ -38,6 +38,7 @@ export function SightChart({ prop, eye }: { prop: PropDetail; eye: EyeStore }) {
         reading={`Deviation in pixels against distance, at ${VIEW_LINES} lines and ${FIELD_OF_VIEW}°. Below the dashed line it is under one pixel. The upright line is where your eye is.`}
       />
       <div ref={ref} className="relative min-h-0 grow">
+        {levels.length > 0 && (
         <svg width={width} height={height} className="absolute inset-0" role="img" aria-label="Deviation of the levels in pixels against distance">
           <clipPath id="sight-area">
             <rect x={PAD.left} y={PAD.top} width={Math.max(width - PAD.left - PAD.right, 0)} height={Math.max(height - PAD.top - PAD.bottom, 0)} />
@@ -91,6 +92,7 @@ export function SightChart({ prop, eye }: { prop: PropDetail; eye: EyeStore }) {
             </text>
           </g>
         </svg>
+        )}
         {!levels.length && <p className="grid h-full place-items-center text-quiet">there are no levels below LOD0 to compare</p>}
       </div>
     </div>
