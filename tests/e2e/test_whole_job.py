@@ -90,7 +90,7 @@ def test_from_dropped_files_to_the_downloaded_zip(page: Page, tmp_path: Path) ->
     assert ring["levels"][2]["triangles"] == pytest.approx(0.2 * ring["levels"][0]["triangles"], abs=2)
 
 
-def test_levels_in_the_view_undo_over_a_reload_and_places_of_findings(page: Page) -> None:
+def test_levels_in_the_view_undo_over_a_reload_and_places_of_findings(page: Page, server: Server) -> None:
     page.goto("/")
     page.get_by_text("davit", exact=True).click()
     expect(page.locator("canvas")).to_be_visible(timeout=30_000)
@@ -118,6 +118,9 @@ def test_levels_in_the_view_undo_over_a_reload_and_places_of_findings(page: Page
     page.keyboard.press("Control+Shift+z")
     expect(page.get_by_role("button", name="Redo")).to_be_disabled()
 
+    # A new result clears the finding in hand, so the redone one must have arrived.
+    server.wait(lambda: len(_built(server, ["davit"])) == 1, 60)
+    page.reload()
     expect(page.locator("canvas")).to_be_visible(timeout=30_000)
     page.get_by_role("button", name="edges have more than two faces").click()
     expect(page.get_by_role("button", name="edges have more than two faces")).to_have_attribute("aria-pressed", "true")
