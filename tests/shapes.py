@@ -2,6 +2,7 @@
 
 import json
 import struct
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -78,6 +79,54 @@ def wavy_sheet(n: int, *, islands: int = 1, materials: int = 1, seed: int = 0) -
         quads.reshape(-1),
         face_material=column * materials // n,
         uvs=(uv.reshape(-1, 2),),
+    )
+
+
+def cube() -> Mesh:
+    """A unit cube of six quads, closed, at the origin."""
+    points = [[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]
+    quads = [[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]]
+    return make_mesh(np.array(points, float), np.arange(0, 25, 4), np.array(quads).reshape(-1))
+
+
+def flat_grid(n: int) -> Mesh:
+    """The unit square of the plane z = 0 as n x n quads that face +Z."""
+    x, y = np.meshgrid(np.linspace(0, 1, n + 1), np.linspace(0, 1, n + 1), indexing="ij")
+    index = np.arange((n + 1) ** 2).reshape(n + 1, n + 1)
+    quads = np.stack([index[:-1, :-1], index[1:, :-1], index[1:, 1:], index[:-1, 1:]], axis=-1).reshape(-1)
+    points = np.stack([x.reshape(-1), y.reshape(-1), np.zeros((n + 1) ** 2)], axis=1)
+    return make_mesh(points, np.arange(0, len(quads) + 1, 4), quads)
+
+
+def moved(mesh: Mesh, by: tuple[float, float, float], *, scale: float = 1.0) -> Mesh:
+    """The mesh scaled about the origin, then moved."""
+    return replace(mesh, positions=mesh.positions * scale + np.array(by))
+
+
+def join(*meshes: Mesh) -> Mesh:
+    """Several meshes without attributes beside one another in one, their vertices kept apart."""
+    vertices = np.cumsum([0, *(m.n_vertices for m in meshes)])
+    corners = np.cumsum([0, *(m.n_corners for m in meshes)])
+    return make_mesh(
+        np.concatenate([m.positions for m in meshes]),
+        np.concatenate([[0], *(m.face_start[1:] + c for m, c in zip(meshes, corners, strict=False))]),
+        np.concatenate([m.corner_vertex + v for m, v in zip(meshes, vertices, strict=False)]),
+    )
+
+
+def unwelded(mesh: Mesh, faces: NDArray[np.bool_]) -> Mesh:
+    """The mesh with these faces on vertices of their own; the vertices that others still use stay."""
+    own = faces[mesh.corner_face()]
+    kept = np.zeros(mesh.n_vertices, bool)
+    kept[mesh.corner_vertex[~own]] = True
+    first = np.zeros(mesh.n_corners, bool)
+    first[np.unique(mesh.corner_vertex, return_index=True)[1]] = True
+    stays = ~own | (first & ~kept[mesh.corner_vertex])
+    fresh = np.cumsum(~stays) - 1 + mesh.n_vertices
+    return replace(
+        mesh,
+        positions=np.concatenate([mesh.positions, mesh.positions[mesh.corner_vertex[~stays]]]),
+        corner_vertex=np.where(stays, mesh.corner_vertex, fresh).astype(np.int32),
     )
 
 

@@ -43,6 +43,7 @@ class Mesh:
     colors : (C, 4) float32 in 0..1, linear; or None
     tangents : (C, 4) float32, w = handedness; or None
     hard_edges : (H, 2) int32 vertex pairs, smaller index first
+    loose_edges : (L, 2) int32 vertex pairs of lines that belong to no face
     """
 
     positions: F64
@@ -57,6 +58,7 @@ class Mesh:
     colors: F32 | None = None
     tangents: F32 | None = None
     hard_edges: I32 = field(default_factory=_no_edges)
+    loose_edges: I32 = field(default_factory=_no_edges)
 
     @property
     def n_vertices(self) -> int:
@@ -177,11 +179,11 @@ def make_triangles(positions: NDArray[Any], triangles: NDArray[Any], **attribute
 
 
 def drop_unused_vertices(mesh: Mesh) -> Mesh:
-    """The mesh without vertices that no face uses, the others in their order."""
+    """The mesh without vertices and edges that belong to no face, the other vertices in their order."""
     used = np.zeros(mesh.n_vertices, bool)
     used[mesh.corner_vertex] = True
     if used.all():
-        return mesh
+        return mesh if not len(mesh.loose_edges) else replace(mesh, loose_edges=_no_edges())
     renumber = np.cumsum(used).astype(np.int32) - 1
     hard = mesh.hard_edges[used[mesh.hard_edges].all(axis=1)] if len(mesh.hard_edges) else mesh.hard_edges
     return replace(
@@ -189,6 +191,7 @@ def drop_unused_vertices(mesh: Mesh) -> Mesh:
         positions=mesh.positions[used],
         corner_vertex=renumber[mesh.corner_vertex],
         hard_edges=renumber[hard].reshape(-1, 2),
+        loose_edges=_no_edges(),
     )
 
 

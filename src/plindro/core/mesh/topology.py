@@ -63,7 +63,7 @@ def build_topology(mesh: Mesh) -> Topology:
 
 
 @njit(cache=True, nogil=True)
-def _find_root(parent, c):  # type: ignore[no-untyped-def]
+def find_root(parent, c):  # type: ignore[no-untyped-def]
     while parent[c] != c:
         parent[c] = parent[parent[c]]
         c = parent[c]
@@ -71,9 +71,9 @@ def _find_root(parent, c):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _unite(parent, a, b):  # type: ignore[no-untyped-def]
+def unite(parent, a, b):  # type: ignore[no-untyped-def]
     """Join two groups under the smaller root, so that numbering by first appearance holds."""
-    ra, rb = _find_root(parent, a), _find_root(parent, b)
+    ra, rb = find_root(parent, a), find_root(parent, b)
     if ra < rb:
         parent[rb] = ra
     elif rb < ra:
@@ -88,11 +88,11 @@ def _join_fans(twin, next_corner, crosses, parent, group):  # type: ignore[no-un
     for c in range(n):
         d = twin[c]
         if d > c and crosses[c]:
-            _unite(parent, c, next_corner[d])
-            _unite(parent, next_corner[c], d)
+            unite(parent, c, next_corner[d])
+            unite(parent, next_corner[c], d)
     count = 0
     for c in range(n):
-        root = _find_root(parent, c)
+        root = find_root(parent, c)
         if root == c:
             group[c] = count
             count += 1

@@ -12,25 +12,15 @@ can be avoided.
 import numpy as np
 from numba import njit
 
+from plindro.core.mesh.outlines import turn_sign
+
 BEST_EAR_LIMIT = 256
-TOLERANCE = 2e-14
-"""About a hundred float64 roundings, relative to the product of the polygon's extent and the edge's length."""
 
 
 @njit(cache=True, nogil=True)
 def _turn(x, y, a, b, c):  # type: ignore[no-untyped-def]
     """Twice the signed area of a, b, c."""
     return (x[b] - x[a]) * (y[c] - y[a]) - (y[b] - y[a]) * (x[c] - x[a])
-
-
-@njit(cache=True, nogil=True)
-def _sign(x, y, a, b, c, extent):  # type: ignore[no-untyped-def]
-    """-1, 0 or 1 for a right turn, straight, a left turn at the line a, b seen from c."""
-    abx, aby = x[b] - x[a], y[b] - y[a]
-    acx, acy = x[c] - x[a], y[c] - y[a]
-    value = abx * acy - aby * acx
-    limit = TOLERANCE * extent * (abs(abx) + abs(aby) + abs(acx) + abs(acy))
-    return 1 if value > limit else (-1 if value < -limit else 0)
 
 
 @njit(cache=True, nogil=True)
@@ -47,9 +37,9 @@ def _is_free(x, y, before, corner, after, following, is_reflex, extent, strict):
         if (
             is_reflex[k]
             and not (_same_place(x, y, k, before) or _same_place(x, y, k, after) or _same_place(x, y, k, corner))
-            and _sign(x, y, before, corner, k, extent) >= least
-            and _sign(x, y, corner, after, k, extent) >= least
-            and _sign(x, y, after, before, k, extent) >= least
+            and turn_sign(x, y, before, corner, k, extent) >= least
+            and turn_sign(x, y, corner, after, k, extent) >= least
+            and turn_sign(x, y, after, before, k, extent) >= least
         ):
             return False
         k = following[k]
@@ -71,7 +61,7 @@ def _shape(x, y, a, b, c):  # type: ignore[no-untyped-def]
 def _rate(x, y, k, previous, following, is_reflex, extent):  # type: ignore[no-untyped-def]
     """How good an ear corner ``k`` is; -1 where it is none. Also renews whether it is reflex."""
     before, after = previous[k], following[k]
-    sign = _sign(x, y, before, k, after, extent)
+    sign = turn_sign(x, y, before, k, after, extent)
     is_reflex[k] = sign <= 0
     if sign <= 0 or not _is_free(x, y, before, k, after, following, is_reflex, extent, True):
         return -1.0
@@ -95,7 +85,7 @@ def _choose(x, y, n_left, start, previous, following, rating, is_reflex, extent)
     k = start
     for _ in range(n_left):
         before, after = previous[k], following[k]
-        if _sign(x, y, before, k, after, extent) == 0 and _is_free(
+        if turn_sign(x, y, before, k, after, extent) == 0 and _is_free(
             x, y, before, k, after, following, is_reflex, extent, False
         ):
             return k
@@ -103,7 +93,7 @@ def _choose(x, y, n_left, start, previous, following, rating, is_reflex, extent)
     k = start
     for _ in range(n_left):
         before, after = previous[k], following[k]
-        if _sign(x, y, before, k, after, extent) > 0 and _is_free(
+        if turn_sign(x, y, before, k, after, extent) > 0 and _is_free(
             x, y, before, k, after, following, is_reflex, extent, False
         ):
             return k
@@ -119,32 +109,6 @@ def _choose(x, y, n_left, start, previous, following, rating, is_reflex, extent)
 
 
 @njit(cache=True, nogil=True)
-def crosses_itself(x, y):  # type: ignore[no-untyped-def]
-    """Whether two edges of the polygon cross properly. Quadratic in the sides, with boxes asked first."""
-    n = len(x)
-    extent = max(x.max() - x.min(), y.max() - y.min())
-    for i in range(n - 2):
-        a, b = i, i + 1
-        low_x, high_x = min(x[a], x[b]), max(x[a], x[b])
-        low_y, high_y = min(y[a], y[b]), max(y[a], y[b])
-        for c in range(i + 2, n if i else n - 1):
-            d = c + 1 if c + 1 < n else 0
-            if (
-                max(x[c], x[d]) < low_x
-                or min(x[c], x[d]) > high_x
-                or max(y[c], y[d]) < low_y
-                or min(y[c], y[d]) > high_y
-            ):
-                continue
-            if (
-                _sign(x, y, a, b, c, extent) * _sign(x, y, a, b, d, extent) < 0
-                and _sign(x, y, c, d, a, extent) * _sign(x, y, c, d, b, extent) < 0
-            ):
-                return True
-    return False
-
-
-@njit(cache=True, nogil=True)
 def cut_ears(x, y, out):  # type: ignore[no-untyped-def]
     """Cut the polygon (x, y), counter-clockwise, into ``out`` (n - 2, 3) corner indices."""
     n = len(x)
@@ -157,7 +121,7 @@ def cut_ears(x, y, out):  # type: ignore[no-untyped-def]
         previous[k] = k - 1 if k else n - 1
         following[k] = k + 1 if k + 1 < n else 0
     for k in range(n):
-        is_reflex[k] = _sign(x, y, previous[k], k, following[k], extent) <= 0
+        is_reflex[k] = turn_sign(x, y, previous[k], k, following[k], extent) <= 0
     for k in range(n):
         rating[k] = _rate(x, y, k, previous, following, is_reflex, extent)
     start = 0

@@ -3,11 +3,10 @@
 import numpy as np
 from numba import njit
 
-from plindro.core.triangulation.ears import crosses_itself, cut_ears
+from plindro.core.mesh.outlines import project_outline
+from plindro.core.triangulation.ears import cut_ears
 
 SHORTEST, SHAPELY, FIRST, SECOND = 0, 1, 2, 3
-CROSSING_LIMIT = 4096
-"""Larger polygons are not asked whether they cross themselves, which takes the square of their sides."""
 
 
 @njit(cache=True, nogil=True)
@@ -37,7 +36,7 @@ def _least_angle(p, a, b, c):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def _first_is_better(p, v0, v1, v2, v3, n, rule):  # type: ignore[no-untyped-def]
-    """For the diagonal of first and third corner: to be taken? Against the rule? Are both diagonals bad (a bow-tie)?"""
+    """For the diagonal of first and third corner: is it to be taken, and is that against the rule?"""
     first_worst = min(_facing(p, v0, v1, v2, n), _facing(p, v0, v2, v3, n))
     second_worst = min(_facing(p, v0, v1, v3, n), _facing(p, v1, v2, v3, n))
     if rule == FIRST:
@@ -53,38 +52,15 @@ def _first_is_better(p, v0, v1, v2, v3, n, rule):  # type: ignore[no-untyped-def
     size = abs(first_worst) + abs(second_worst)
     wished, other = (first_worst, second_worst) if wish else (second_worst, first_worst)
     if max(wished, other) < -1e-12 * size:
-        return wish, False, True
+        return wish, False
     if wished <= 1e-12 * size and other > wished:
-        return not wish, True, False
-    return wish, False, False
+        return not wish, True
+    return wish, False
 
 
 @njit(cache=True, nogil=True)
-def _project(p, face_corners, n, x, y):  # type: ignore[no-untyped-def]
-    """Coordinates of a polygon on the plane across ``n`` (unit), counter-clockwise seen against it."""
-    o = face_corners[0]
-    if abs(n[0]) <= abs(n[1]) and abs(n[0]) <= abs(n[2]):
-        ux, uy, uz = 0.0, n[2], -n[1]
-    elif abs(n[1]) <= abs(n[2]):
-        ux, uy, uz = -n[2], 0.0, n[0]
-    else:
-        ux, uy, uz = n[1], -n[0], 0.0
-    length = np.sqrt(ux * ux + uy * uy + uz * uz)
-    ux, uy, uz = ux / length, uy / length, uz / length
-    vx, vy, vz = n[1] * uz - n[2] * uy, n[2] * ux - n[0] * uz, n[0] * uy - n[1] * ux
-    for k in range(len(face_corners)):
-        c = face_corners[k]
-        dx, dy, dz = p[c, 0] - p[o, 0], p[c, 1] - p[o, 1], p[c, 2] - p[o, 2]
-        x[k] = dx * ux + dy * uy + dz * uz
-        y[k] = dx * vx + dy * vy + dz * vz
-
-
-@njit(cache=True, nogil=True)
-def cut_faces(positions, face_start, corner_vertex, vectors, rule, triangles, triangle_face, crossing):  # type: ignore[no-untyped-def]
-    """Cut all faces into ``triangles`` (T, 3) corner indices; returns how many quads overruled the rule.
-
-    ``crossing`` (F,) receives whether a polygon crosses itself.
-    """
+def cut_faces(positions, face_start, corner_vertex, vectors, rule, triangles, triangle_face):  # type: ignore[no-untyped-def]
+    """Cut all faces into ``triangles`` (T, 3) corner indices; returns how many quads overruled the rule."""
     overruled = 0
     t = 0
     n = np.empty(3)
@@ -97,7 +73,6 @@ def cut_faces(positions, face_start, corner_vertex, vectors, rule, triangles, tr
     for f in range(len(face_start) - 1):
         begin = face_start[f]
         sides = face_start[f + 1] - begin
-        crossing[f] = False
         if sides < 3:
             continue
         length = np.sqrt(vectors[f, 0] ** 2 + vectors[f, 1] ** 2 + vectors[f, 2] ** 2)
@@ -108,7 +83,7 @@ def cut_faces(positions, face_start, corner_vertex, vectors, rule, triangles, tr
             cut[0, 0], cut[0, 1], cut[0, 2] = 0, 1, 2
         elif sides == 4:
             v = corner_vertex[begin : begin + 4]
-            first, against, crossing[f] = _first_is_better(positions, v[0], v[1], v[2], v[3], n, rule)
+            first, against = _first_is_better(positions, v[0], v[1], v[2], v[3], n, rule)
             overruled += against
             if first:
                 cut[0, 0], cut[0, 1], cut[0, 2] = 0, 1, 2
@@ -117,8 +92,7 @@ def cut_faces(positions, face_start, corner_vertex, vectors, rule, triangles, tr
                 cut[0, 0], cut[0, 1], cut[0, 2] = 0, 1, 3
                 cut[1, 0], cut[1, 1], cut[1, 2] = 1, 2, 3
         elif good:
-            _project(positions, corner_vertex[begin : begin + sides], n, x, y)
-            crossing[f] = sides <= CROSSING_LIMIT and crosses_itself(x[:sides], y[:sides])
+            project_outline(positions, corner_vertex[begin : begin + sides], n, x, y)
             cut_ears(x[:sides], y[:sides], cut)
         else:
             for k in range(sides - 2):

@@ -5,13 +5,12 @@ from dataclasses import replace
 import numpy as np
 
 from plindro.core.findings import Finding, Places, Severity
-from plindro.core.mesh.mesh import I64, Mesh
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.triangulation.settings import TriangulationSettings
 from plindro.core.triangulation.triangulate import triangulate
 
-VERSION = 1
+VERSION = 2
 
 
 def run(prop: Prop, settings: TriangulationSettings, report: Report) -> Prop:
@@ -21,7 +20,7 @@ def run(prop: Prop, settings: TriangulationSettings, report: Report) -> Prop:
     sides, numbers = np.unique(mesh.face_sides, return_counts=True)
     report.facts["sides"] = {int(side): int(number) for side, number in zip(sides, numbers, strict=True)}
     result = triangulate(mesh, quads=settings.quads)
-    _report_polygons(mesh, result.n_overruled, result.crossing_faces, report)
+    _report_overruled(result.n_overruled, report)
     triangles = result.mesh.triangles()
     a, b, c = triangles.T
     collapsed = (a == b) | (b == c) | (c == a)
@@ -43,7 +42,7 @@ def run(prop: Prop, settings: TriangulationSettings, report: Report) -> Prop:
     return replace(prop, mesh=cut)
 
 
-def _report_polygons(mesh: Mesh, n_overruled: int, crossing: I64, report: Report) -> None:
+def _report_overruled(n_overruled: int, report: Report) -> None:
     if n_overruled:
         report.find(
             Finding(
@@ -51,16 +50,5 @@ def _report_polygons(mesh: Mesh, n_overruled: int, crossing: I64, report: Report
                 Severity.INFO,
                 f"{n_overruled} concave quads were cut along their other diagonal, which lies inside",
                 n_overruled,
-            )
-        )
-    if len(crossing):
-        firsts = mesh.corner_vertex[mesh.face_start[:-1][crossing]]
-        report.find(
-            Finding(
-                "polygons-cross-themselves",
-                Severity.WATCH,
-                f"{len(crossing)} polygons cross themselves; no cut is without overlap, redraw them in the source",
-                len(crossing),
-                places=Places.of(mesh.positions[firsts]),
             )
         )

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plindro.core.mesh.geometry import face_vectors
-from plindro.core.mesh.mesh import I64, Mesh
+from plindro.core.mesh.mesh import Mesh
 from plindro.core.triangulation import kernels
 from plindro.core.triangulation.settings import QuadRule
 
@@ -21,13 +21,11 @@ _RULES: dict[QuadRule, int] = {
 class Triangulation:
     """A triangle mesh and what was met on the way.
 
-    ``n_overruled``: concave quads where the rule's diagonal would have run outside; ``crossing_faces``: indices of
-    polygons that cross themselves, for which no cut without overlap exists.
+    ``n_overruled``: concave quads where the rule's diagonal would have run outside.
     """
 
     mesh: Mesh
     n_overruled: int
-    crossing_faces: I64
 
 
 def triangulate(mesh: Mesh, *, quads: QuadRule = "shortest") -> Triangulation:
@@ -36,11 +34,10 @@ def triangulate(mesh: Mesh, *, quads: QuadRule = "shortest") -> Triangulation:
     Faces of fewer than three corners are left out. Vertices, corner attributes and the order of faces are kept.
     """
     if mesh.is_triangles:
-        return Triangulation(mesh, 0, np.zeros(0, np.int64))
+        return Triangulation(mesh, 0)
     n_triangles = mesh.n_triangles
     corners = np.empty((n_triangles, 3), np.int32)
     faces = np.empty(n_triangles, np.int32)
-    crossing = np.empty(mesh.n_faces, np.bool_)
     overruled = kernels.cut_faces(
         mesh.positions,
         mesh.face_start,
@@ -49,7 +46,6 @@ def triangulate(mesh: Mesh, *, quads: QuadRule = "shortest") -> Triangulation:
         _RULES[quads],
         corners,
         faces,
-        crossing,
     )
     cut = mesh.with_corners(corners.reshape(-1), np.arange(0, 3 * n_triangles + 1, 3), faces)
-    return Triangulation(replace(cut, face_polygon=faces), int(overruled), np.flatnonzero(crossing))
+    return Triangulation(replace(cut, face_polygon=faces), int(overruled))

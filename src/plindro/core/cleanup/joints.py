@@ -1,0 +1,67 @@
+"""Edges with more than two faces and vertices that join separate fans: found, and taken apart.
+
+Nothing moves: faces that do not belong together get vertices of their own in the same place.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plindro.core.mesh.fans import vertex_fans
+from plindro.core.mesh.geometry import face_vectors
+from plindro.core.mesh.mesh import I32, I64, Mesh
+from plindro.core.mesh.pairing import pair_half_edges
+from plindro.core.mesh.surgery import split_vertices
+from plindro.core.mesh.topology import Topology, build_topology
+
+
+@dataclass(frozen=True, slots=True)
+class Joints:
+    """``crowded`` (E,) edge numbers; ``pinched`` (V,) vertices; the corner groups that tell their sides apart."""
+
+    topology: Topology
+    crowded: I64
+    pinched: I64
+    fans: I32
+    paired_fans: I32
+
+
+def find_joints(mesh: Mesh, topology: Topology | None = None) -> Joints:
+    """Crowded edges, and vertices whose faces fall into separate fans even where crowded edges hold them together."""
+    topology = topology or build_topology(mesh)
+    crowded = np.flatnonzero(topology.edge_uses > 2)
+    together = topology.twin.astype(np.int64)
+    paired = together
+    if len(crowded):
+        chosen = (topology.edge_uses > 2)[topology.edge]
+        start, end = mesh.corner_vertex, mesh.corner_vertex[topology.next_corner]
+        vectors = np.zeros((mesh.n_corners, 3))
+        vectors[chosen] = face_vectors(mesh)[mesh.corner_face()[chosen]]
+        found = pair_half_edges(topology.edge, chosen, mesh.positions, start, end, vectors)
+        paired = np.where(chosen, found, together)
+        # A chain through all half-edges of an edge holds them together as one fan.
+        order = np.flatnonzero(chosen)
+        order = order[np.argsort(topology.edge[order], kind="stable")]
+        same = topology.edge[order[1:]] == topology.edge[order[:-1]]
+        together = together.copy()
+        together[order[:-1][same]] = order[1:][same]
+    vertex = mesh.corner_vertex
+    paired_fans, _ = vertex_fans(paired, topology.next_corner, vertex)
+    fans = vertex_fans(together, topology.next_corner, vertex)[0] if len(crowded) else paired_fans
+    owner = np.full(int(fans.max(initial=-1)) + 1, -1, np.int32)
+    owner[fans] = vertex
+    pinched = np.flatnonzero(np.bincount(owner, minlength=mesh.n_vertices) > 1)
+    return Joints(topology, crowded, pinched, fans, paired_fans)
+
+
+def take_apart(mesh: Mesh, joints: Joints, *, crowded: bool, pinched: bool) -> Mesh:
+    """The mesh with crowded edges, pinched vertices or both taken apart."""
+    at_crowded = np.zeros(mesh.n_vertices, bool)
+    at_crowded[joints.topology.edges[joints.crowded]] = True
+    group = joints.fans.astype(np.int64) * 2
+    if not pinched:
+        group = mesh.corner_vertex.astype(np.int64) * 2
+    if crowded:
+        group = np.where(at_crowded[mesh.corner_vertex], joints.paired_fans.astype(np.int64) * 2 + 1, group)
+    _, numbers = np.unique(group, return_inverse=True)
+    return split_vertices(mesh, numbers.astype(np.int32))

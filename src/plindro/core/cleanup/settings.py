@@ -1,0 +1,29 @@
+"""Settings of Cleanup: a switch for every repair, and what counts as a fault."""
+
+from pydantic import Field
+
+from plindro.core.settings import StationSettings
+
+
+class CleanupSettings(StationSettings):
+    """What is repaired; everything is found and counted whether or not its switch is on. Lengths in millimetres."""
+
+    values: bool = Field(True, description="take out faces with a vertex that is not finite; mend UVs and normals")
+    loose: bool = Field(True, description="take out vertices and edges without a face")
+    doubles: bool = Field(True, description="weld vertices that leave an open seam")
+    weld_mm: float = Field(0.01, ge=0, le=1000, description="doubles lie no further apart")
+    no_surface: bool = Field(True, description="take out faces without surface")
+    needles: bool = Field(False, description="take out needle faces")
+    needle_share: float = Field(0.001, ge=0, le=0.1, description="a needle's height over its length")
+    duplicates: bool = Field(True, description="take out faces over the same vertices as another")
+    junctions: bool = Field(True, description="take vertices on open edges into the edge")
+    junction_mm: float = Field(0.01, ge=0, le=1000, description="such a vertex lies no further off the edge")
+    crowded: bool = Field(True, description="take edges with more than two faces apart")
+    pinched: bool = Field(True, description="take vertices that join separate fans apart")
+    winding: bool = Field(True, description="turn faces against their shell, and shells that are inside out")
+    strays: bool = Field(False, description="take out tiny shells")
+    stray_share: float = Field(0.005, ge=0, le=1, description="a stray's diagonal over the prop's")
+    holes: bool = Field(False, description="close small flat holes by a face")
+    hole_mm: float = Field(100.0, ge=0, le=1_000_000, description="length of the longest hole to be closed")
+    plane_share: float = Field(0.01, ge=0, le=1, description="a polygon's distance off its plane over its size")
+    overlap_mm: float = Field(0.01, ge=0, le=1000, description="faces this near in one plane overlap")
