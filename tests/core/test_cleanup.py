@@ -83,8 +83,10 @@ def test_split_vertices_are_counted_and_welded_with_their_seams_kept(seed: int, 
     result, met = clean(loose, CleanupSettings())
     extra = loose.n_vertices - mesh.n_vertices
     assert [(f.kind.code, f.count) for f in met] == ([("doubles", extra)] if extra else [])
-    assert is_watertight(result) and result.n_vertices == mesh.n_vertices
-    assert np.array_equal(result.uvs[0], mesh.uvs[0]) and np.array_equal(result.normals, mesh.normals)
+    assert is_watertight(result)
+    assert result.n_vertices == mesh.n_vertices
+    assert np.array_equal(result.uvs[0], mesh.uvs[0])
+    assert np.array_equal(result.normals, mesh.normals)
 
 
 def test_doubles_within_the_tolerance_are_welded_and_those_beyond_are_not() -> None:
@@ -97,9 +99,11 @@ def test_doubles_within_the_tolerance_are_welded_and_those_beyond_are_not() -> N
 
 def test_things_that_only_touch_are_not_welded() -> None:
     touching = join(cube(), moved(cube(), (1, 1, 1)))
-    assert counts(touching) == {} and clean(touching, ALL_ON)[0] is touching
+    assert counts(touching) == {}
+    assert clean(touching, ALL_ON)[0] is touching
     leaf = make_mesh([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]] * 2, [0, 4, 8], [0, 1, 2, 3, 7, 6, 5, 4])
-    assert "doubles" not in counts(leaf) and clean(leaf, CleanupSettings())[0] is leaf
+    assert "doubles" not in counts(leaf)
+    assert clean(leaf, CleanupSettings())[0] is leaf
 
 
 def test_repeated_faces_are_counted_the_same_way_and_back_to_back() -> None:
@@ -122,7 +126,8 @@ def test_sheet_with_a_back_of_its_own_is_meant_and_left() -> None:
         np.concatenate([front.corner_vertex, back.corner_vertex]),
     )
     result, met = clean(sheet, CleanupSettings(crowded=False, pinched=False))
-    assert result is sheet and "two-sided-sheets" in {fault.kind.code for fault in met}
+    assert result is sheet
+    assert "two-sided-sheets" in {fault.kind.code for fault in met}
 
 
 @given(seed=st.integers(0, 10_000), number=st.integers(1, 12))
@@ -155,9 +160,8 @@ def test_faces_without_surface_go_and_the_surface_stays_closed(seed: int, number
     result, met = clean(dirty, CleanupSettings())
     assert [(f.kind.code, f.count) for f in met] == [("faces-without-area", len(chosen))]
     assert is_watertight(result)
-    assert volume(result) == pytest.approx(volume(mesh), rel=1e-9) and area(result) == pytest.approx(
-        area(mesh), rel=1e-9
-    )
+    assert volume(result) == pytest.approx(volume(mesh), rel=1e-9)
+    assert area(result) == pytest.approx(area(mesh), rel=1e-9)
 
 
 @pytest.mark.parametrize("pieces", [2, 5])
@@ -174,7 +178,8 @@ def test_t_junctions_are_counted_and_taken_into_the_edge(pieces: int) -> None:
     result, _ = clean(mesh, CleanupSettings())
     assert (build_topology(result).edge_uses == 2).sum() == 2 * pieces - 1
     assert result.uvs[0] == pytest.approx(result.positions[result.corner_vertex][:, :2])
-    assert area(result) == pytest.approx(1.0) and counts(result) == {}
+    assert area(result) == pytest.approx(1.0)
+    assert counts(result) == {}
 
 
 def test_boxes_on_one_edge_come_apart_as_boxes_and_pinched_vertices_as_fans() -> None:
@@ -182,7 +187,9 @@ def test_boxes_on_one_edge_come_apart_as_boxes_and_pinched_vertices_as_fans() ->
     edge = clean_weld(boxes)
     assert counts(edge) == {"edges-crowded": 1}
     result, _ = clean(edge, CleanupSettings())
-    assert is_watertight(result) and counts(result) == {} and volume(result) == pytest.approx(2.0)
+    assert is_watertight(result)
+    assert counts(result) == {}
+    assert volume(result) == pytest.approx(2.0)
     point = clean_weld(join(cube(), moved(cube(), (1, 1, 1))))
     assert counts(point) == {"vertices-pinched": 1}
     assert counts(clean(point, CleanupSettings())[0]) == {}
@@ -199,10 +206,12 @@ def test_shells_are_turned_by_what_they_lie_in() -> None:
     hollow = join(outer, turn_faces(inner, np.ones(inner.n_faces, bool)))
     body = join(outer, inner)
     for meant in (hollow, body):
-        assert counts(meant) == {} and clean(meant, CleanupSettings())[0] is meant
+        assert counts(meant) == {}
+        assert clean(meant, CleanupSettings())[0] is meant
     inside_out = turn_faces(hollow, np.ones(hollow.n_faces, bool))
     result, met = clean(inside_out, CleanupSettings())
-    assert [(f.kind.code, f.count) for f in met] == [("shells-inside-out", 2)] and meshes_equal(result, hollow)
+    assert [(f.kind.code, f.count) for f in met] == [("shells-inside-out", 2)]
+    assert meshes_equal(result, hollow)
     outer_only = join(turn_faces(outer, np.ones(outer.n_faces, bool)), turn_faces(inner, np.ones(inner.n_faces, bool)))
     assert counts(outer_only) == {"shells-inside-out": 1}
     assert meshes_equal(clean(outer_only, CleanupSettings())[0], hollow)
@@ -231,17 +240,20 @@ def test_moebius_strip_is_said_and_left() -> None:
     ])  # fmt: skip
     quads = [[i, i + 1, n + i + 1, n + i] for i in range(n - 1)] + [[n - 1, n, 0, 2 * n - 1]]
     strip = make_mesh(points, np.arange(0, 4 * n + 1, 4), np.array(quads).reshape(-1))
-    assert counts(strip) == {"shells-one-sided": 1} and clean(strip, CleanupSettings())[0] is strip
+    assert counts(strip) == {"shells-one-sided": 1}
+    assert clean(strip, CleanupSettings())[0] is strip
 
 
 def test_holes_are_listed_with_their_length_and_small_flat_ones_filled_on_demand() -> None:
     box = with_attributes(cube())
     open_box = box.with_faces(np.arange(box.n_faces) != 2)
     fault = next(f for f in clean(open_box, CleanupSettings())[1] if f.kind.code == "holes")
-    assert fault.count == 1 and "4.00 m" in fault.finding().message
+    assert fault.count == 1
+    assert "4.00 m" in fault.finding().message
     assert clean(open_box, CleanupSettings(holes=True))[0] is open_box, "100 mm is the longest hole that is filled"
     closed, _ = clean(open_box, CleanupSettings(holes=True, hole_mm=5000))
-    assert is_watertight(closed) and volume(closed) == pytest.approx(1.0)
+    assert is_watertight(closed)
+    assert volume(closed) == pytest.approx(1.0)
     filled = np.linalg.norm(closed.normals[-4:] - face_vectors(closed)[-1], axis=1)
     assert (filled < 1e-6).all()
 
@@ -286,7 +298,8 @@ def test_values_that_are_not_finite_cost_only_their_faces() -> None:
         ("positions-not-finite", 1), ("uvs-not-finite", 2), ("normals-not-valid", 1),
     ]  # fmt: skip
     assert result.n_faces == mesh.n_faces - around
-    assert np.isfinite(result.positions).all() and np.isfinite(result.uvs[0]).all()
+    assert np.isfinite(result.positions).all()
+    assert np.isfinite(result.uvs[0]).all()
 
 
 def dirty_mesh(seed: int) -> Mesh:

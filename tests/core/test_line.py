@@ -8,7 +8,7 @@ from plindro.core.destinations import get_destination
 from plindro.core.errors import Cancelled, InvalidSettings
 from plindro.core.files import FolderFiles
 from plindro.core.line import StationCache, get_line, override
-from plindro.core.naming import unique_names
+from plindro.core.names import unique_names
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.shipping import prepare

@@ -134,21 +134,3 @@ def test_edges_marked_hard_stay_hard_at_any_angle() -> None:
     side = np.isin(cube.triangles(), [0, 1, 2, 3]).all(axis=1)
     np.testing.assert_allclose(normals[side], np.tile([-1.0, 0.0, 0.0], (2, 3, 1)), atol=1e-6)
     assert np.abs(normals[~side]).max() < 0.9
-
-
-def test_closed_shell_turned_inside_out_is_told_and_a_hollow_is_not() -> None:
-    outer, inner, apart = bumpy_sphere(8), bumpy_sphere(6), bumpy_sphere(5)
-    points = np.concatenate([outer.positions, inner.positions * 0.3, apart.positions + 5])
-    triangles = np.concatenate(
-        [
-            outer.triangles(),
-            inner.triangles()[:, ::-1] + outer.n_vertices,
-            apart.triangles()[:, ::-1] + outer.n_vertices + inner.n_vertices,
-        ]
-    )
-    report = Report()
-    run(Prop("three", make_triangles(points, triangles), (), ()), NormalsSettings(), report)
-    (finding,) = [f for f in report.findings if f.code == "shells-inside-out"]
-    assert finding.count == 1
-    assert finding.places is not None
-    assert finding.places.points.min() > 3

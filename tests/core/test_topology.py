@@ -7,12 +7,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
+from plindro.core.mesh.mesh import Mesh, make_mesh
 from plindro.core.mesh.numbering import number_pairs, number_rows, weld_positions
-from plindro.core.mesh.shells import find_shells
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.mesh.topology import Topology, build_topology, corner_fans
-from tests.shapes import bumpy_sphere, volume, wavy_sheet
+from tests.shapes import wavy_sheet
 
 
 def _soup(seed: int, *, polygons: bool = True) -> Mesh:
@@ -92,19 +91,6 @@ def test_fans_join_what_can_be_reached_across_allowed_edges(seed: int) -> None:
     for c, members in enumerate(expected):
         assert set(np.flatnonzero(group == group[c]).tolist()) == members
     assert all(len({int(mesh.corner_vertex[c]) for c in members}) == 1 for members in expected)
-
-
-def test_shells_tell_closed_from_open_and_their_volume() -> None:
-    ball, sheet = bumpy_sphere(10), wavy_sheet(4)
-    far = make_triangles(ball.positions + 1e4, ball.triangles()[:, ::-1])
-    triangles = [ball.triangles(), far.triangles() + ball.n_vertices]
-    points = [ball.positions, far.positions]
-    both = make_triangles(np.concatenate(points), np.concatenate(triangles))
-    shells = find_shells(both, build_topology(both))
-    assert shells.is_closed.tolist() == [True, True]
-    assert shells.volume == pytest.approx([volume(ball), -volume(ball)], rel=1e-6)
-    flat = find_shells(sheet, build_topology(sheet))
-    assert flat.is_closed.tolist() == [False]
 
 
 @given(n=st.integers(2, 8), islands=st.integers(1, 2), materials=st.integers(1, 2))

@@ -13,7 +13,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from plindro.core.destinations import get_destination
-from plindro.core.naming import clean_name
+from plindro.core.names import clean_name
 from plindro.core.rehearsal import rehearse
 from plindro.demo import DEMO_PROPS, build_prop
 from tests.e2e.conftest import Server

@@ -13,21 +13,33 @@ import click
 from plindro.cli.output import DONE, HELD, INPUT_UNUSABLE, grouped, print_findings, print_json, read_bytes
 from plindro.core.destinations import Destination, get_destination
 from plindro.core.errors import InvalidSettings, PlindroError
-from plindro.core.executors import make_executor
-from plindro.core.files import FolderFiles
+from plindro.core.executors import make_executor, worker_count
+from plindro.core.files import FolderFiles, read_scene
 from plindro.core.findings import Finding, Severity
-from plindro.core.line import Line, get_line
-from plindro.core.naming import clean_name, unique_names
-from plindro.core.shipping import failed_record, prepare, prop_record, totals, write_whole
+from plindro.core.line import Line, get_line, override
+from plindro.core.names import unique_names
+from plindro.core.naming import house_name
+from plindro.core.scene import Scene
+from plindro.core.shipping import failed_record, prepare_scene, prop_record, totals, write_whole
+from plindro.core.source import choose, plan_props
 
 
 @dataclass(frozen=True, slots=True)
 class _Order:
-    """One source to build, and the name it ships under."""
+    """One prop to build: its source, which of the source's props it is, and the name it ships under."""
 
     source: str
+    prop: str | None
     name: str
     renamed_from: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class _Batch:
+    """Props of one source, built by one worker that reads the source once; ``numbers`` are their rows in the report."""
+
+    numbers: tuple[int, ...]
+    orders: tuple[_Order, ...]
 
 
 def build_files(
@@ -35,17 +47,19 @@ def build_files(
     out: str,
     line: str,
     destination: str,
-    split: str,
+    split: str | None,
     workers: int | None,
     scheduler: str | None,
     as_json: bool,
 ) -> int:
-    """Build every input; a bad one is reported and the others go on.
+    """Build every prop of every input; a bad one is reported and the others go on.
 
     Exit status 0 where all shipped, 1 where something was held or some inputs failed, 2 where nothing could be used.
     """
     started = time.perf_counter()
     chosen, profile = get_line(line), get_destination(destination)
+    if split is not None:
+        chosen = override(chosen, {"source": {"split": split}})
     folder = Path(out)
     if folder.exists() and not folder.is_dir():
         raise InvalidSettings(f"{out}: is a file; --out needs a folder")
@@ -56,9 +70,8 @@ def build_files(
             records[index] = record
             bar.label = record["name"][:24].ljust(24)
             bar.update(1)
-    for record in records:
-        if record["status"] == "failed":
-            click.echo(f"plindro: {record['findings'][0]['message']}", err=True)
+    for message in dict.fromkeys(r["findings"][0]["message"] for r in records if r["status"] == "failed"):
+        click.echo(f"plindro: {message}", err=True)
     total = totals(records, time.perf_counter() - started)
     if as_json:
         print_json({"props": records, "totals": total})
@@ -75,12 +88,34 @@ def build_files(
 
 
 def _orders(inputs: tuple[str, ...], line: Line) -> list[_Order]:
-    """Inputs with names that are never the same."""
-    wanted = [clean_name(line.naming.name or Path(source).stem) for source in inputs]
+    """Every prop of every input, with names that are never the same."""
+    found: list[tuple[str, str | None, str]] = []
+    for source in inputs:
+        found += [(source, key, name) for key, name in _props_of(source, line)]
+    wanted = [house_name(line.naming.name or name, line.naming) for _, _, name in found]
     return [
-        _Order(source, name, None if name == want else want)
-        for source, want, name in zip(inputs, wanted, unique_names(wanted), strict=True)
+        _Order(source, key, name, None if name == want else want)
+        for (source, key, _), want, name in zip(found, wanted, unique_names(wanted), strict=True)
     ]
+
+
+def _props_of(source: str, line: Line) -> list[tuple[str | None, str]]:
+    """(key, name) of the props that a source gives; a file that is not split need not be read for that."""
+    stem = Path(source).stem
+    if line.source.split == "file":
+        return [(None, stem)]
+    try:
+        scene = _read(source)
+    except (PlindroError, OSError):
+        return [(None, stem)]
+    ships = [choice.ships for choice in choose(scene.parts, line.source)]
+    plans = plan_props(scene.parts, ships, line.source, scene.name)
+    return [(plan.key, plan.name) for plan in plans] or [(None, stem)]
+
+
+def _read(source: str) -> Scene:
+    path = Path(source)
+    return read_scene(read_bytes(path), path.name, FolderFiles(path.parent))
 
 
 def _run(
@@ -88,29 +123,68 @@ def _run(
 ) -> Iterator[tuple[int, dict[str, Any]]]:
     """Yield (index, record) as props are done; one prop alone is built right here."""
     if scheduler is None and (workers == 1 or len(orders) == 1):
-        for index, order in enumerate(orders):
-            yield index, build_one(order, line, profile, folder)
+        for batch in _batches(orders, 1):
+            for order, scene in _with_scenes(batch):
+                yield batch.numbers[batch.orders.index(order)], build_one(order, scene, line, profile, folder)
         return
-    with make_executor(min(workers or 64, len(orders)) if workers else None, scheduler) as executor:
-        futures: dict[Future[dict[str, Any]], int] = {
-            executor.submit(build_one, order, line, profile, folder): i for i, order in enumerate(orders)
+    batches = _batches(orders, workers or worker_count())
+    with make_executor(min(workers, len(batches)) if workers else None, scheduler) as executor:
+        futures: dict[Future[list[dict[str, Any]]], _Batch] = {
+            executor.submit(build_batch, batch, line, profile, folder): batch for batch in batches
         }
         try:
             for future in as_completed(futures):
-                yield futures[future], future.result()
+                yield from zip(futures[future].numbers, future.result(), strict=True)
         except BaseException:
             executor.shutdown(wait=False, cancel_futures=True)
             raise
 
 
-def build_one(order: _Order, line: Line, destination: Destination, folder: Path) -> dict[str, Any]:
-    """Build one source and write its files; its record says what became of it."""
-    started = time.perf_counter()
-    path = Path(order.source)
-    named = line.model_copy(update={"naming": line.naming.model_copy(update={"name": order.name})})
+def _batches(orders: list[_Order], workers: int) -> list[_Batch]:
+    """Props of one source together, so that it is read once; the many props of a single source are shared out."""
+    by_source: dict[str, list[int]] = {}
+    for i, order in enumerate(orders):
+        by_source.setdefault(order.source, []).append(i)
+    shares = max(1, workers // len(by_source))
+    batches = []
+    for numbers in by_source.values():
+        for k in range(min(shares, len(numbers))):
+            own = tuple(numbers[k::shares])
+            batches.append(_Batch(own, tuple(orders[i] for i in own)))
+    return batches
+
+
+def _with_scenes(batch: _Batch) -> Iterator[tuple[_Order, Scene | PlindroError | OSError]]:
+    """Each order with its source as read once, or with what kept it from being read."""
+    found: Scene | PlindroError | OSError
     try:
-        data = read_bytes(path)
-        result = prepare(data, path.name, FolderFiles(path.parent), named, destination)
+        found = _read(batch.orders[0].source)
+    except (PlindroError, OSError) as error:
+        found = error
+    for order in batch.orders:
+        yield order, found
+
+
+def build_batch(batch: _Batch, line: Line, destination: Destination, folder: Path) -> list[dict[str, Any]]:
+    """Build the props of a batch; their records in the same order."""
+    return [build_one(order, scene, line, destination, folder) for order, scene in _with_scenes(batch)]
+
+
+def build_one(
+    order: _Order, scene: Scene | PlindroError | OSError, line: Line, destination: Destination, folder: Path
+) -> dict[str, Any]:
+    """Build one prop and write its files; its record says what became of it."""
+    started = time.perf_counter()
+    own = line.model_copy(
+        update={
+            "naming": line.naming.model_copy(update={"name": order.name}),
+            "source": line.source.model_copy(update={"prop": order.prop}),
+        }
+    )
+    try:
+        if isinstance(scene, PlindroError | OSError):
+            raise scene
+        result = prepare_scene(scene, own, destination)
         record = prop_record(result, order.source)
         for file in result.files:
             write_whole(folder / file.path, file.data)
@@ -120,7 +194,7 @@ def build_one(order: _Order, line: Line, destination: Destination, folder: Path)
         message = f"{error.filename or folder}: cannot be written ({error.strerror}); choose another folder"
         return failed_record(order.name, order.source, message, time.perf_counter() - started)
     if order.renamed_from:
-        text = f"another source is named '{order.renamed_from}' too; this one ships as '{order.name}'"
+        text = f"another prop is named '{order.renamed_from}' too; this one ships as '{order.name}'"
         record["findings"].append(Finding("name-taken", Severity.WATCH, text).as_dict())
     return record
 

@@ -35,7 +35,12 @@ def inspect(file: str, as_json: bool) -> int:
 @click.option("--out", required=True, type=click.Path(file_okay=False), help="Folder for the shipped files.")
 @click.option("--line", "line", default="standing", show_default=True, help="Name of a line, or a JSON file.")
 @click.option("--destination", default="plain", show_default=True, help="Name of a destination, or a JSON file.")
-@click.option("--split", type=click.Choice(["file"]), default="file", show_default=True, help="What becomes one prop.")
+@click.option(
+    "--split",
+    type=click.Choice(["file", "object", "parent", "group"]),
+    default=None,
+    help="What becomes one prop (default: as the line says; the built-in ones take the whole file).",
+)
 @click.option("--workers", type=click.IntRange(1, 256), default=None, help="Processes to use (default: one a core).")
 @click.option("--scheduler", default=None, metavar="URL", help="Dask scheduler to work on, e.g. tcp://host:8786.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")

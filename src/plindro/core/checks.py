@@ -4,13 +4,10 @@ import numpy as np
 
 from plindro.core.findings import Finding, Places, Severity, grouped
 from plindro.core.mesh.geometry import face_vectors
-from plindro.core.mesh.mesh import I64, Mask, Mesh
 from plindro.core.prop import Prop
 from plindro.core.scene import Scene
 from plindro.core.settings import StationSettings
 
-LARGE_M, SMALL_M = 100.0, 0.01
-"""Outside these a prop's longest side is more likely a wrong unit than a prop."""
 NO_AREA = 1e-12
 """Share of the bounds' diagonal squared below which a triangle has no surface."""
 
@@ -25,82 +22,20 @@ class Budget(StationSettings):
 def check_source(scene: Scene) -> list[Finding]:
     """Findings about the source as it came, those of reading it included."""
     findings = list(scene.findings)
-    mesh = scene.mesh
-    if not mesh.n_faces:
-        findings.append(
-            Finding("no-faces", Severity.STOP, f"'{scene.name}' holds no faces; export it with its mesh", 0)
-        )
-    bad: Mask = np.asarray(~np.isfinite(mesh.positions).all(axis=1))
-    if bad.any():
-        number = int(bad.sum())
-        around = _neighbours_of(mesh, bad)
-        findings.append(
-            Finding(
-                "positions-not-finite",
-                Severity.STOP,
-                f"{number} {'vertex has' if number == 1 else 'vertices have'} no finite position (NaN or infinite); "
-                "repair the source",
-                number,
-                places=Places.of(mesh.positions[around]),
-            )
-        )
-    uvs_bad = sum(int((~np.isfinite(uv).all(axis=1)).sum()) for uv in mesh.uvs)
-    if uvs_bad:
-        findings.append(
-            Finding("uvs-not-finite", Severity.STOP, f"{uvs_bad} corners have a UV that is not finite", uvs_bad)
-        )
-    if mesh.n_faces and not mesh.uvs:
+    if scene.mesh.n_faces and not scene.mesh.uvs:
         findings.append(Finding("uvs-missing", Severity.WATCH, "there are no UVs; textures cannot be shown"))
     for what, number in scene.unused:
         findings.append(Finding("not-used", Severity.INFO, f"{number} {what} in the source are not used", number))
     return findings
 
 
-def _neighbours_of(mesh: Mesh, bad: Mask) -> I64:
-    """Sound vertices of the faces that use a bad one: where the bad ones should be looked for."""
-    touched = np.zeros(mesh.n_faces, bool)
-    touched[mesh.corner_face()[bad[mesh.corner_vertex]]] = True
-    candidates = np.unique(mesh.corner_vertex[touched[mesh.corner_face()]])
-    return candidates[~bad[candidates]].astype(np.int64)
-
-
 def check_prop(prop: Prop, engine_vertices: int, budget: Budget, max_engine_vertices: int) -> list[Finding]:
-    """Findings about LOD0: size, place, surface, counts, textures."""
+    """Findings about LOD0: surface, counts, textures."""
     return [
-        *_check_place(prop),
         *_check_surface(prop),
         *_check_counts(prop, engine_vertices, budget, max_engine_vertices),
         *_check_textures(prop),
     ]
-
-
-def _check_place(prop: Prop) -> list[Finding]:
-    low, high = prop.mesh.bounds()
-    size = high - low
-    longest = float(size.max())
-    findings = []
-    if longest > LARGE_M or 0 < longest < SMALL_M:
-        findings.append(
-            Finding(
-                "size-unlikely",
-                Severity.WATCH,
-                f"the longest side measures {longest:.3g} m; check the source's unit (1 unit is 1 m)",
-            )
-        )
-    tolerance = max(0.01 * longest, 1e-6)
-    centre = (low + high) / 2
-    where = "above" if low[1] >= 0 else "below"
-    if abs(low[1]) > tolerance or abs(centre[0]) > size[0] / 2 + tolerance or abs(centre[2]) > size[2] / 2 + tolerance:
-        findings.append(
-            Finding(
-                "pivot-off",
-                Severity.WATCH,
-                f"the pivot is not at the base: the prop begins {abs(low[1]):.3f} m {where} it, "
-                f"its middle is {centre[0]:+.3f} m, {centre[2]:+.3f} m beside it",
-                places=Places.of(np.zeros((1, 3))),
-            )
-        )
-    return findings
 
 
 def _check_surface(prop: Prop) -> list[Finding]:
@@ -113,7 +48,9 @@ def _check_surface(prop: Prop) -> list[Finding]:
         return []
     number = int(flat.sum())
     places = Places.of(mesh.positions[mesh.triangles()[flat]])
-    return [Finding("faces-without-area", Severity.WATCH, f"{number} triangles have no area", number, places=places)]
+    return [
+        Finding("triangles-without-area", Severity.WATCH, f"{number} triangles have no area", number, places=places)
+    ]
 
 
 def _check_counts(prop: Prop, engine_vertices: int, budget: Budget, limit: int) -> list[Finding]:

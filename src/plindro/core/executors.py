@@ -9,6 +9,11 @@ from typing import Any
 from plindro.core.errors import InvalidSettings
 
 
+def worker_count() -> int:
+    """How many processes a pool takes where nobody says otherwise: one a core."""
+    return os.cpu_count() or 1
+
+
 def make_executor(workers: int | None = None, scheduler: str | None = None) -> AbstractContextManager[Executor]:
     """An executor of ``workers`` processes (one a core where None), or that of the Dask scheduler at a URL.
 
@@ -18,7 +23,7 @@ def make_executor(workers: int | None = None, scheduler: str | None = None) -> A
         return _farm_executor(scheduler)
     # Fresh processes: a forked one would inherit the server's threads and database handles.
     context = multiprocessing.get_context("spawn")
-    return ProcessPoolExecutor(workers or os.cpu_count() or 1, mp_context=context)
+    return ProcessPoolExecutor(workers or worker_count(), mp_context=context)
 
 
 def _farm_executor(scheduler: str) -> AbstractContextManager[Executor]:

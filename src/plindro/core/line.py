@@ -9,20 +9,23 @@ from typing import Any
 import numpy as np
 from pydantic import Field, ValidationError
 
-from plindro.core import levels, naming, normals, triangulation
+from plindro.core import cleanup, levels, naming, normals, placement, source, triangulation
 from plindro.core.checks import Budget, check_prop, check_source
+from plindro.core.cleanup import CleanupSettings
 from plindro.core.destinations import Destination, describe, load_settings
 from plindro.core.errors import InvalidSettings
-from plindro.core.findings import Finding, holds_back
+from plindro.core.findings import Finding, Severity, holds_back
 from plindro.core.levels import LevelsSettings
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.mesh.tangents import corner_tangents
 from plindro.core.naming import NamingSettings
 from plindro.core.normals import NormalsSettings
-from plindro.core.prop import Level, Prop, prop_from_scene
+from plindro.core.placement import PlacementSettings
+from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material, Scene
 from plindro.core.settings import StationSettings
+from plindro.core.source import SourceSettings
 from plindro.core.triangulation import TriangulationSettings
 
 
@@ -32,6 +35,9 @@ class Line(StationSettings):
     name: str = Field(pattern=r"^[a-z0-9-]+$")
     title: str
     version: int = Field(1, ge=1)
+    source: SourceSettings = SourceSettings()
+    placement: PlacementSettings = PlacementSettings()
+    cleanup: CleanupSettings = CleanupSettings()
     triangulation: TriangulationSettings = TriangulationSettings()
     normals: NormalsSettings = NormalsSettings()
     levels: LevelsSettings = LevelsSettings()
@@ -39,7 +45,7 @@ class Line(StationSettings):
     budget: Budget = Budget()
 
 
-STATIONS = ("triangulation", "normals", "levels", "naming")
+STATIONS = ("source", "placement", "cleanup", "triangulation", "normals", "levels", "naming")
 """The stations of the line in their order; the name is also that of the settings in ``Line``."""
 
 LINES = (
@@ -47,15 +53,20 @@ LINES = (
     Line(
         name="small",
         title="Small prop",
+        placement=PlacementSettings(usual_m=(0.01, 2.0)),
         levels=LevelsSettings(ratios=(0.4, 0.12)),
         budget=Budget(triangles=8_000, materials=2),
     ),
     Line(
         name="held",
         title="Held up to the camera, no levels",
+        placement=PlacementSettings(pivot="held", usual_m=(0.02, 3.0)),
         levels=LevelsSettings(ratios=()),
         budget=Budget(triangles=40_000, materials=3),
     ),
+    Line(name="hanging", title="Hanging prop", placement=PlacementSettings(pivot="hangs")),
+    Line(name="hinged", title="Door, lid or flap", placement=PlacementSettings(pivot="hinges")),
+    Line(name="modular", title="Modular piece on a grid", placement=PlacementSettings(pivot="grid", usual_m=(0.1, 60))),
 )
 DEFAULT_LINE = "standing"
 
@@ -123,16 +134,12 @@ def run_line(
 ) -> BuiltProp:
     """Take a source through the line.
 
-    A source that cannot be worked on (no faces, positions that are not finite) comes back held, with no levels.
+    A source that cannot be worked on (nothing chosen, positions that are not finite) comes back held, with no levels.
     ``source_digest`` names the source's content for ``cache``. Raises ``Cancelled``.
     """
     found = check_source(scene)
-    facts = source_facts(scene)
-    prop = prop_from_scene(scene)
+    facts: dict[str, Any] = {"format": scene.format, "unused": dict(scene.unused)}
     name_report = Report()
-    if holds_back(found):
-        prop = naming.run(prop, line.naming, name_report)
-        return BuiltProp(prop, (*found, *name_report.findings), facts)
     kept = cache if cache is not None and source_digest else None
     key = source_digest or ""
 
@@ -153,6 +160,15 @@ def run_line(
         facts.update(known[2])
         return known[0]
 
+    def choose(inner: Report) -> Prop:
+        return source.run(scene, line.source, inner)
+
+    def place(inner: Report) -> Prop:
+        return placement.run(prop, line.placement, inner)
+
+    def tidy(inner: Report) -> Prop:
+        return cleanup.run(prop, line.cleanup, inner)
+
     def triangulate(inner: Report) -> Prop:
         return triangulation.run(prop, line.triangulation, inner)
 
@@ -162,8 +178,19 @@ def run_line(
     def build_levels(inner: Report) -> Prop:
         return levels.run(prop, line.levels, inner)
 
-    prop = station(line.triangulation, triangulation.VERSION, (0.0, 0.15), triangulate)
-    prop = station(line.normals, normals.VERSION, (0.15, 0.4), shade)
+    prop = station(line.source, source.VERSION, (0.0, 0.03), choose)
+    facts.update(prop_facts(prop))
+    if prop.mesh.n_faces:
+        prop = station(line.placement, placement.VERSION, (0.03, 0.06), place)
+        prop = station(line.cleanup, cleanup.VERSION, (0.06, 0.2), tidy)
+        if not prop.mesh.n_faces:
+            text = "no face is left after the cleanup; repair the source"
+            found.append(Finding("nothing-left", Severity.STOP, text, 0))
+    if holds_back(found):
+        prop = naming.run(prop, line.naming, name_report)
+        return BuiltProp(prop, (*found, *name_report.findings), facts)
+    prop = station(line.triangulation, triangulation.VERSION, (0.2, 0.25), triangulate)
+    prop = station(line.normals, normals.VERSION, (0.25, 0.4), shade)
     prop = station(line.levels, levels.VERSION, (0.4, 0.95), build_levels)
     prop = naming.run(prop, line.naming, name_report)
     found.extend(name_report.findings)
@@ -212,32 +239,45 @@ def _level_facts(prop: Prop, counts: list[int]) -> list[dict[str, Any]]:
     ]
 
 
-def source_facts(scene: Scene) -> dict[str, Any]:
-    """Counts of a source as it came."""
-    mesh = scene.mesh
-    low, high = mesh.bounds()
+def survey_scene(scene: Scene) -> tuple[dict[str, Any], list[Finding]]:
+    """What a source holds as a whole, and everything that is wrong with it; nothing is kept of what was repaired."""
+    report = Report()
+    line = LINES[0]
+    facts: dict[str, Any] = {
+        "format": scene.format, "unused": dict(scene.unused), "unit": scene.unit, "up": scene.up,
+        "says_unit": scene.says_unit,
+    }  # fmt: skip
+    report.findings += check_source(scene)
+    prop = source.run(scene, line.source, report)
+    facts.update(prop_facts(prop))
+    if prop.mesh.n_faces:
+        prop = placement.run(prop, line.placement, report)
+        prop = cleanup.run(prop, line.cleanup, report)
+    if prop.mesh.n_faces and not holds_back(report.findings):
+        triangulation.run(prop, line.triangulation, report)
+    kept = {key: report.facts[key] for key in report.facts if key not in ("sides", "triangles")}
+    return {**facts, **kept}, report.findings
+
+
+def prop_facts(prop: Prop) -> dict[str, Any]:
+    """Counts of a prop as it comes from its source."""
+    mesh = prop.mesh
     sides, numbers = np.unique(mesh.face_sides, return_counts=True)
-    per_part = np.bincount(mesh.face_part, np.maximum(mesh.face_sides - 2, 0), minlength=len(scene.parts))
+    low, high = mesh.bounds() * prop.unit
     return {
-        "format": scene.format,
         "polygons": mesh.n_faces,
         "triangles": mesh.n_triangles,
         "points": mesh.n_vertices,
         "engine_vertices": count_engine_vertices(mesh) if mesh.n_corners else 0,
         "sides": {int(side): int(number) for side, number in zip(sides, numbers, strict=True)},
-        "size": [float(x) for x in high - low],
-        "bounds": [[float(x) for x in low], [float(x) for x in high]],
+        "size": (high - low).tolist(),
+        "bounds": [low.tolist(), high.tolist()],
         "uv_channels": len(mesh.uvs),
         "has_normals": mesh.normals is not None,
         "has_colors": mesh.colors is not None,
-        "materials": [material.name for material in scene.materials],
-        "parts": [
-            {"name": part.name, "path": part.path, "triangles": int(count)}
-            for part, count in zip(scene.parts, per_part, strict=False)
-        ],
+        "materials": [material.name for material in prop.materials],
         "textures": [
-            {"name": image.name, "width": image.width, "height": image.height, "bytes": len(image.data)}
-            for image in scene.images
+            {"name": i.name, "width": i.width, "height": i.height, "bytes": len(i.data), "digest": i.digest}
+            for i in prop.images
         ],
-        "unused": dict(scene.unused),
     }

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.scene import Image, Material, Part, Scene
+from plindro.core.scene import Axis, Image, Material, Part, Scene
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,7 +20,11 @@ class Level:
 
 @dataclass(frozen=True, slots=True)
 class Prop:
-    """One deliverable. ``mesh`` is what the stations work on; ``levels`` are what ships."""
+    """One deliverable. ``mesh`` is what the stations work on; ``levels`` are what ships.
+
+    Until Placement, lengths are in ``unit`` metres and ``up`` points up. ``place`` is where the prop stands in its
+    scene, in metres; zero where its pivot went to the origin. With ``keeps_parts`` its parts ship as nodes.
+    """
 
     name: str
     mesh: Mesh
@@ -28,8 +32,22 @@ class Prop:
     materials: tuple[Material, ...]
     images: tuple[Image, ...] = ()
     levels: tuple[Level, ...] = ()
+    unused_materials: tuple[str, ...] = ()
+    unit: float = 1.0
+    up: Axis = "y"
+    place: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    keeps_parts: bool = False
 
 
 def prop_from_scene(scene: Scene, name: str | None = None) -> Prop:
     """The whole scene as one prop, its parts joined into one mesh."""
-    return Prop(name or scene.name, scene.mesh, scene.parts, scene.materials, scene.images)
+    return Prop(
+        name or scene.name,
+        scene.mesh,
+        scene.parts,
+        scene.materials,
+        scene.images,
+        unused_materials=scene.unused_materials,
+        unit=scene.unit,
+        up=scene.up,
+    )

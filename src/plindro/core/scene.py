@@ -1,7 +1,8 @@
 """A source as it was read: one polygon mesh with parts, materials, images, and what else the file holds."""
 
 import hashlib
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from plindro.core.findings import Finding
@@ -39,6 +40,15 @@ class Texture:
 
 
 @dataclass(frozen=True, slots=True)
+class MaterialExtension:
+    """A material extension of glTF carried through: its name, its values as JSON text, its textures by their key."""
+
+    name: str
+    values: str
+    textures: tuple[tuple[str, Texture], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Material:
     """A metallic-roughness material; colours linear, as in glTF 2.0."""
 
@@ -51,6 +61,20 @@ class Material:
     alpha_cutoff: float = 0.5
     double_sided: bool = False
     textures: tuple[tuple[TextureSlot, Texture], ...] = ()
+    extensions: tuple[MaterialExtension, ...] = ()
+
+    def all_textures(self) -> tuple[Texture, ...]:
+        """Every texture of the material, those of its extensions included."""
+        return tuple(t for _, t in (*self.textures, *(pair for x in self.extensions for pair in x.textures)))
+
+    def with_textures(self, change: Callable[[Texture], Texture | None]) -> "Material":
+        """The material with every texture changed, and without those for which ``change`` gives None."""
+        slots = tuple((slot, new) for slot, t in self.textures if (new := change(t)) is not None)
+        extensions = tuple(
+            replace(x, textures=tuple((key, new) for key, t in x.textures if (new := change(t)) is not None))
+            for x in self.extensions
+        )
+        return replace(self, textures=slots, extensions=extensions)
 
     def texture(self, slot: TextureSlot) -> Texture | None:
         return dict(self.textures).get(slot)
@@ -58,15 +82,43 @@ class Material:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """A named piece of the source; ``path`` leads to it through parents and groups."""
+    """A named piece of the source with faces.
+
+    ``path`` leads to it through parents and groups and is its own alone; ``object``, ``parent`` and ``group`` name what
+    it goes with when a scene is split by objects, by parents or by groups. ``source_mesh`` is the same for instances of
+    one mesh. ``origin`` is the object's own origin, in the scene's units and axes.
+    """
 
     name: str
     path: str
+    object: str = ""
+    parent: str = ""
+    group: str = ""
+    is_hidden: bool = False
+    source_mesh: str = ""
+    is_mirrored: bool = False
+    origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Bystander:
+    """Something in the source without faces: a light, a camera, an empty node ..."""
+
+    name: str
+    path: str
+    kind: str
+
+
+Axis = Literal["x", "y", "z"]
 
 
 @dataclass(frozen=True, slots=True)
 class Scene:
-    """What a file holds. ``unused`` counts what is there and not used (cameras, lights, animations, lines ...)."""
+    """What a file holds, in its own units and axes.
+
+    ``unit`` is metres per unit and ``up`` the axis that points up; ``says_unit`` tells whether the file says so itself.
+    ``unused`` counts what is there and not used (cameras, lights, animations, lines ...).
+    """
 
     name: str
     format: str
@@ -76,3 +128,19 @@ class Scene:
     images: tuple[Image, ...] = ()
     unused: tuple[tuple[str, int], ...] = ()
     findings: tuple[Finding, ...] = ()
+    bystanders: tuple[Bystander, ...] = ()
+    unused_materials: tuple[str, ...] = ()
+    unit: float = 1.0
+    up: Axis = "y"
+    says_unit: bool = False
+
+
+def with_own_paths(parts: list[Part]) -> tuple[Part, ...]:
+    """The parts with paths that are never the same: a repeated one is numbered."""
+    seen: dict[str, int] = {}
+    result = []
+    for part in parts:
+        seen[part.path] = seen.get(part.path, 0) + 1
+        path = part.path if seen[part.path] == 1 else f"{part.path}#{seen[part.path]}"
+        result.append(replace(part, path=path, object=path if part.object in ("", part.path) else part.object))
+    return tuple(result)

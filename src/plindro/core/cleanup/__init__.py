@@ -2,5 +2,6 @@
 
 from plindro.core.cleanup.clean import clean
 from plindro.core.cleanup.settings import CleanupSettings
+from plindro.core.cleanup.station import VERSION, run
 
-__all__ = ["CleanupSettings", "clean"]
+__all__ = ["VERSION", "CleanupSettings", "clean", "run"]

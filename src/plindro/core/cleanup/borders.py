@@ -94,7 +94,7 @@ def _flat(points: F64, loop: I64, loops: int, start: I64) -> Mask:
 
 
 def fillable(borders: Borders, longest: float) -> Mask:
-    """(L,) loops that can be closed by one flat face: rings of three to 64 edges, flat, no longer than ``longest`` m."""
+    """(L,) loops that one flat face can close: flat rings of three to 64 edges, no longer than ``longest`` metres."""
     number = np.diff(borders.start)
     return borders.is_ring & borders.is_flat & (number >= 3) & (number <= 64) & (borders.length <= longest)
 

@@ -88,8 +88,9 @@ def clean(
 ) -> tuple[Mesh, list[Fault]]:
     """Find every fault of ``mesh`` and repair those whose switch is on, until the checks find nothing more to repair.
 
-    ``double_sided`` tells for each material whether both sides are drawn. Returns the cleaned mesh, the very same object
-    where nothing was repaired, and the faults: first those repaired, then those that are left. Raises ``Cancelled``.
+    ``double_sided`` tells for each material whether both sides are drawn. Returns the cleaned mesh, the very same
+    object where nothing was repaired, and the faults: first those repaired, then those that are left.
+    Raises ``Cancelled``.
     """
     report = report or Report()
     repaired: dict[str, Fault] = {}
@@ -173,9 +174,9 @@ def _values(work: _Work) -> None:
             squared = np.einsum("ij,ij->i", mesh.normals, mesh.normals)
             missing: Mask = np.asarray(~(np.abs(squared - 1.0) < 0.02))
         # A zero vector is how a missing normal is kept: the Normals station makes it, whatever the switch says.
-        if work.meet(faults.NORMALS, int(missing.sum()), True, mesh.positions[mesh.corner_vertex[missing][:400]]):
-            if squared[missing].any():
-                work.change(replace(mesh, normals=np.where(missing[:, None], np.float32(0), mesh.normals)))
+        work.meet(faults.NORMALS, int(missing.sum()), True, mesh.positions[mesh.corner_vertex[missing][:400]])
+        if squared[missing].any():
+            work.change(replace(mesh, normals=np.where(missing[:, None], np.float32(0), mesh.normals)))
     if work.mesh.colors is not None and not np.isfinite(work.mesh.colors).all():
         work.change(replace(work.mesh, colors=np.nan_to_num(work.mesh.colors, nan=1.0, posinf=1.0, neginf=0.0)))
 

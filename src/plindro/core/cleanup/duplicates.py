@@ -112,7 +112,7 @@ def _sheets(mesh: Mesh, repeats: Mask, pairs: I64) -> Mask:
 
 
 def choose_backs(mesh: Mesh, pairs: I64) -> I64:
-    """Of each pair (P, 2) the face to leave out: the one whose winding its neighbours contradict, else the later one."""
+    """Of each pair (P, 2) the face to leave out: the one whose neighbours contradict its winding, else the later."""
     following = mesh.corner_vertex[next_corners(mesh)]
     paired = np.zeros(mesh.n_faces, bool)
     paired[pairs.reshape(-1)] = True

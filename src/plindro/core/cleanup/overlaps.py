@@ -110,28 +110,15 @@ def _gather(box_low, box_high, normals, order, boxes, directions):  # type: igno
 
 
 @njit(cache=True, nogil=True)
-def _search(
-    points,
-    triangles,
-    face,
-    boxes,
-    directions,
-    order,
-    low,
-    high,
-    first_leaf,
-    reach,
-    same,
-    opposite,
-    first_block,
-    last_block,
-):  # type: ignore[no-untyped-def]
+def _search(  # type: ignore[no-untyped-def]
+    points, triangles, face, boxes, directions, order, low, high, first_leaf, reach, same, opposite, first_block, last
+):  # fmt: skip
     """Ask each block of triangles of a range against the later blocks that its box touches."""
     stack = np.empty(DEEPEST, np.int64)
     near = np.empty(BLOCK, np.int64)
     x, y = np.empty(6), np.empty(6)
     n = len(order)
-    for b in range(first_block, last_block):
+    for b in range(first_block, last):
         mine = first_leaf + b
         begin, end = b * BLOCK, min(b * BLOCK + BLOCK, n)
         stack[0] = 0

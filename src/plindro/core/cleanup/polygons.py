@@ -8,7 +8,7 @@ from plindro.core.mesh.mesh import F64, Mask, Mesh
 from plindro.core.mesh.outlines import crosses_itself, project_outline
 
 NO_SURFACE = 1e-6
-"""Height over longest side at and below which a face has no surface: what single precision leaves of a straight line."""
+"""Height over longest side up to which a face has no surface: what single precision leaves of a straight line."""
 
 
 @njit(cache=True, nogil=True)

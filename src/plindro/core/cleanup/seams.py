@@ -119,7 +119,7 @@ def _search(  # type: ignore[no-untyped-def]
 def find_junctions(
     mesh: Mesh, tolerance: float, topology: Topology | None = None, among: Mask | None = None
 ) -> Junctions:
-    """Vertices on open edges, within ``tolerance`` metres of them; ``among`` (V,) limits the search to these vertices."""
+    """Vertices on open edges, within ``tolerance`` metres of them; ``among`` (V,) limits the search to these."""
     topology = topology or build_topology(mesh)
     start, end = mesh.corner_vertex, mesh.corner_vertex[topology.next_corner]
     halves = np.flatnonzero((topology.edge_uses[topology.edge] == 1) & (start != end))

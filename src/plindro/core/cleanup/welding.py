@@ -1,7 +1,7 @@
 """Doubles: vertices in one place that leave an open seam between faces which should share them.
 
-Doubles are joined along edges, never at lone points: two open edges in one place close, while two things that only touch
-keep apart. What splits a corner (UVs, normals, colours) lives on the corners and is not changed.
+Doubles are joined along edges, never at lone points: two open edges in one place close, while two things that only
+touch keep apart. What splits a corner (UVs, normals, colours) lives on the corners and is not changed.
 """
 
 import numpy as np

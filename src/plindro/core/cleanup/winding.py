@@ -2,9 +2,9 @@
 
 First the faces of each shell are brought to one sense. Which of the two senses is right is then told
 
-- for closed shells by their volume and by what they lie in: a shell in the open must enclose a positive volume; one that
-  lies inside another may be a hollow or a body of its own, both of which are meant, so it is left, unless the shell
-  around it was found inside out and they belong to one piece, when both turn;
+- for closed shells by their volume and by what they lie in: a shell in the open must enclose a positive volume; one
+  that lies inside another may be a hollow or a body of its own, both of which are meant, so it is left, unless the
+  shell around it was found inside out and they belong to one piece, when both turn;
 - for open shells by what their sides see: the outside of a bell or a box without a lid sees more sky than its inside.
   Where both see about the same (a sheet, a shallow dish) the sense of most of its surface stays.
 """
@@ -255,8 +255,8 @@ def _open_senses(surface: _Surface, asked: Mask, majority: F64) -> F64:
     reach = float(np.linalg.norm(np.diff(mesh.bounds(), axis=0)))
     sky = np.empty((len(samples), 2))
     sky_shares(
-        _middles(mesh, samples), normals, samples.astype(np.int32), _half_sphere(SKY_RAYS), 1e-7 * reach, mesh.positions, triangles,
-        face, order, low, high, first_leaf, sky,
+        _middles(mesh, samples), normals, samples.astype(np.int32), _half_sphere(SKY_RAYS), 1e-7 * reach,
+        mesh.positions, triangles, face, order, low, high, first_leaf, sky,
     )  # fmt: skip
     front = sky[:, 0].reshape(-1, each).mean(axis=1)
     back = sky[:, 1].reshape(-1, each).mean(axis=1)

@@ -8,9 +8,11 @@ from plindro.core.files.obj.reader import read_obj
 from plindro.core.files.ply.reader import read_ply
 from plindro.core.files.sidefiles import MemoryFiles, SideFiles
 from plindro.core.files.stl.reader import read_stl
+from plindro.core.files.usd.reader import read_usd
 from plindro.core.scene import Scene
 
-READABLE_SUFFIXES = (".glb", ".gltf", ".obj", ".ply", ".stl")
+USD_SUFFIXES = (".usd", ".usda", ".usdc", ".usdz")
+READABLE_SUFFIXES = (".glb", ".gltf", ".obj", ".ply", ".stl", *USD_SUFFIXES)
 GLB_MAGIC = b"glTF"
 
 
@@ -40,6 +42,8 @@ def read_scene(data: bytes, name: str, side_files: SideFiles | None = None) -> S
             return read_ply(data, name)
         if suffix == ".stl":
             return read_stl(data, name)
+        if suffix in USD_SUFFIXES:
+            return read_usd(data, name, side_files)
         return read_gltf(data, name, side_files)
     except MemoryError as error:
         raise UnreadableFile(f"{name}: asks for more memory than there is; the file is damaged or too large") from error

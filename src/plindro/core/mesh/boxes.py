@@ -1,7 +1,7 @@
 """A tree of boxes over many small things: the one spatial index behind rays, T-junctions and overlaps.
 
 The things are sorted along a Morton curve (Morton 1966) and cut into blocks; a complete binary tree of bounds lies over
-the blocks. Building is a sort and two passes; the tree needs no pointers: the children of node i are 2 i + 1 and 2 i + 2.
+the blocks. Building is a sort and two passes; no pointers are needed: the children of node i are 2 i + 1 and 2 i + 2.
 """
 
 from dataclasses import dataclass
@@ -18,7 +18,7 @@ DEEPEST = 64
 
 @dataclass(frozen=True, slots=True)
 class BoxTree:
-    """``order`` (N,) the things along the curve; ``low``, ``high`` (nodes, 3) bounds; ``first_leaf`` the first leaf node.
+    """``order`` (N,) the things along the curve; ``low``, ``high`` (nodes, 3) bounds; ``first_leaf`` the first leaf.
 
     Leaf k holds the things ``order[BLOCK * k : BLOCK * (k + 1)]``; empty nodes have low above high.
     """

@@ -1,7 +1,6 @@
 """Station Naming: the house's rule for a prop's name."""
 
-from plindro.core.naming.names import clean_name, unique_names
 from plindro.core.naming.settings import NamingSettings
-from plindro.core.naming.station import run
+from plindro.core.naming.station import VERSION, house_name, run
 
-__all__ = ["NamingSettings", "clean_name", "run", "unique_names"]
+__all__ = ["VERSION", "NamingSettings", "house_name", "run"]

@@ -2,13 +2,18 @@
 
 from pydantic import Field
 
+from plindro.core.names import MAX_LENGTH, Case
 from plindro.core.settings import StationSettings
 
 
 class NamingSettings(StationSettings):
-    """House prefix, and a name of the prop's own where the file's name is not wanted."""
+    """The house's rules, and a name of the prop's own where the source's is not wanted."""
 
     prefix: str = Field("", max_length=24, pattern=r"^[A-Za-z0-9_]*$", description="put in front of every name")
+    suffix: str = Field("", max_length=24, pattern=r"^[A-Za-z0-9_]*$", description="put behind every name")
+    case: Case = Field("keep", description="small letters, capitals, or Words_Like_This")
+    hyphens: bool = Field(False, description="hyphens are allowed")
+    longest: int = Field(MAX_LENGTH, ge=4, le=MAX_LENGTH, description="longest name, prefix and suffix left out")
     name: str | None = Field(
-        None, max_length=64, pattern=r"^[A-Za-z0-9_]+$", description="instead of the name of the source file"
+        None, max_length=64, pattern=r"^[A-Za-z0-9_-]+$", description="instead of the name of the source"
     )

@@ -4,7 +4,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.findings import Finding, Places, Severity
 from plindro.core.mesh.mesh import F32, F64, NO_GROUP, Mesh
 from plindro.core.mesh.normals import (
     fold_angles,
@@ -12,14 +11,13 @@ from plindro.core.mesh.normals import (
     smooth_by_angle,
     smooth_by_groups,
 )
-from plindro.core.mesh.shells import find_shells, inside_out
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.mesh.topology import Topology, build_topology, corner_fans
 from plindro.core.normals.settings import NormalsSettings
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 
-VERSION = 2
+VERSION = 3
 _CURVE_LIMIT = 150_000
 """Up to this many triangles the cost curve is computed at every step; above it at a few."""
 
@@ -34,7 +32,6 @@ def run(prop: Prop, settings: NormalsSettings, report: Report) -> Prop:
     mesh = prop.mesh
     topology = build_topology(mesh)
     angles = fold_angles(mesh, topology)
-    _report_shells(mesh, topology, report)
     normals, rule = _choose(mesh, topology, angles, settings)
     report.step(0.5, "normals: what each angle costs")
     first_half = topology.twin > np.arange(mesh.n_corners)
@@ -83,22 +80,3 @@ def _cost_curve(mesh: Mesh, topology: Topology, angles: F64, report: Report) -> 
         trial = replace(bare, normals=_by_angle(mesh, topology, angles, threshold))
         curve.append([threshold, count_engine_vertices(trial)])
     return curve
-
-
-def _report_shells(mesh: Mesh, topology: Topology, report: Report) -> None:
-    """Edges that make shading or reduction go wrong: disagreeing windings, and more than two faces on an edge."""
-    for code, mask, words in (
-        ("winding-disagrees", topology.turned, "edges lie between faces of opposite winding; one side is seen through"),
-        ("edges-crowded", topology.is_crowded, "edges have more than two faces; they stay hard and are not reduced"),
-    ):  # fmt: skip
-        if mask.any():
-            number = int(mask.sum())
-            places = Places.of(mesh.positions[topology.edges[mask]])
-            report.find(Finding(code, Severity.WATCH, f"{number} {words}", number, places=places))
-    shells = find_shells(mesh, topology)
-    turned = inside_out(mesh, shells)
-    if len(turned):
-        faces = np.isin(shells.face_shell, turned)
-        places = Places.of(mesh.positions[mesh.triangles()[faces]])
-        text = f"{len(turned)} closed shells are inside out; the engine shows their inner side, turn them in the source"
-        report.find(Finding("shells-inside-out", Severity.WATCH, text, len(turned), places=places))

@@ -19,7 +19,7 @@ _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}
 
 @dataclass(slots=True)
 class ShippedLevel:
-    """One mesh node: arrays over all its primitives; None where any primitive lacks the attribute."""
+    """One level: arrays over all its primitives; None where any primitive lacks the attribute."""
 
     name: str
     is_placed: bool
@@ -80,18 +80,24 @@ def _read(data: bytes, name: str) -> ShippedProp:
     children = root.get("children", []) if "mesh" not in root else [roots[0]]
     for child in children:
         node = nodes[child]
-        if "mesh" in node:
-            prop.levels.append(_read_level(document, binary, node))
+        # A level is a mesh node, or a node whose children are its parts.
+        pieces = (
+            [node] if "mesh" in node else [nodes[part] for part in node.get("children", []) if "mesh" in nodes[part]]
+        )
+        if pieces:
+            prop.levels.append(_read_level(document, binary, node, pieces))
     return prop
 
 
-def _read_level(document: dict[str, Any], binary: bytes, node: dict[str, Any]) -> ShippedLevel:
+def _read_level(
+    document: dict[str, Any], binary: bytes, node: dict[str, Any], pieces: list[dict[str, Any]]
+) -> ShippedLevel:
     keys = ("POSITION", "NORMAL", "TANGENT", "TEXCOORD_0", "TEXCOORD_1", "TEXCOORD_2", "TEXCOORD_3")
     collected: dict[str, list[NDArray[np.float64]]] = {key: [] for key in keys}
     triangles, materials = [], []
     offset = 0
     beyond = False
-    primitives = document["meshes"][node["mesh"]]["primitives"]
+    primitives = [p for piece in pieces for p in document["meshes"][piece["mesh"]]["primitives"]]
     for primitive in primitives:
         if primitive.get("mode", 4) != 4:
             raise ValueError("a primitive is not a triangle list")
@@ -121,7 +127,9 @@ def _read_level(document: dict[str, Any], binary: bytes, node: dict[str, Any]) -
     tangents = np.concatenate(collected["TANGENT"]) if collected["TANGENT"] else None
     return ShippedLevel(
         name=node.get("name", ""),
-        is_placed=any(key in node for key in ("matrix", "translation", "rotation", "scale")),
+        is_placed=any(
+            key in piece for piece in (node, *pieces) for key in ("matrix", "translation", "rotation", "scale")
+        ),
         triangles=np.concatenate(triangles) if triangles else np.zeros((0, 3), np.int64),
         positions=np.zeros((0, 3)) if positions is None else positions,
         normals=whole("NORMAL"),

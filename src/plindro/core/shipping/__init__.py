@@ -1,7 +1,7 @@
 """Shipping: files that appear whole or not at all, and the manifest that lists them."""
 
 from plindro.core.shipping.manifest import failed_record, manifest_json, prop_record, totals
-from plindro.core.shipping.prepare import PrepareResult, ShippedFile, prepare
+from plindro.core.shipping.prepare import PrepareResult, ShippedFile, prepare, prepare_scene
 from plindro.core.shipping.whole_file import write_whole
 
 __all__ = [
@@ -10,6 +10,7 @@ __all__ = [
     "failed_record",
     "manifest_json",
     "prepare",
+    "prepare_scene",
     "prop_record",
     "totals",
     "write_whole",

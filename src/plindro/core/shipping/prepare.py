@@ -2,7 +2,7 @@
 
 import hashlib
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
 from typing import Any, Literal
 
@@ -13,11 +13,12 @@ from plindro.core.findings import Finding, holds_back
 from plindro.core.line import BuiltProp, Line, StationCache, run_line
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
+from plindro.core.scene import Scene
 
 _SAME_FAULT = {
     "uvs-missing": "uvs-missing",
     "engine-vertices-over-limit": "engine-vertices-over-limit",
-    "degenerate-triangles": "faces-without-area",
+    "degenerate-triangles": "triangles-without-area",
 }
 """Findings of the rehearsal, and the finding about the source that says the same."""
 
@@ -66,11 +67,27 @@ def prepare(
     report.step(0.0, f"reading {PurePosixPath(name).name}")
     scene = read_scene(data, name, side_files)
     digest = hashlib.sha256(b"|".join([name.encode(), data, *(i.digest.encode() for i in scene.images)])).hexdigest()
-    built = run_line(scene, line, destination, report.span(0.2, 0.85), source_digest=digest, cache=cache)
+    result = prepare_scene(scene, line, destination, report.span(0.2, 1.0), source_digest=digest, cache=cache)
+    return replace(result, seconds=time.perf_counter() - started)
+
+
+def prepare_scene(
+    scene: Scene,
+    line: Line,
+    destination: Destination,
+    report: Report | None = None,
+    *,
+    source_digest: str | None = None,
+    cache: StationCache | None = None,
+) -> PrepareResult:
+    """As ``prepare`` for a source that was read: one of the props that it gives, as the line's Source station says."""
+    report = report or Report()
+    started = time.perf_counter()
+    built = run_line(scene, line, destination, report.span(0.0, 0.8), source_digest=source_digest, cache=cache)
     findings = list(built.findings)
     files: tuple[ShippedFile, ...] = ()
     if not built.is_held:
-        report.step(0.85, "writing")
+        report.step(0.8, "writing")
         glb = write_glb(built.prop)
         report.step(0.95, "rehearsing")
         findings += _new(rehearse(glb, f"{built.prop.name}.glb", destination).findings, findings)

@@ -5,7 +5,7 @@ from typing import Any
 from django.db import transaction
 
 from plindro.core.line import Line, get_line, override
-from plindro.core.naming import clean_name
+from plindro.core.names import clean_name
 from plindro.web.bench.models import Decision
 from plindro.web.errors import NotPossible
 from plindro.web.yard.models import Prop

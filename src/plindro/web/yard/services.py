@@ -11,7 +11,7 @@ from django.db import transaction
 from plindro.core.destinations import DEFAULT_DESTINATION, Destination, get_destination
 from plindro.core.errors import UnreadableFile
 from plindro.core.line import Line, get_line, override
-from plindro.core.naming import clean_name, unique_names
+from plindro.core.names import clean_name, unique_names
 from plindro.web import store
 from plindro.web.errors import NotThere
 from plindro.web.work.models import Job

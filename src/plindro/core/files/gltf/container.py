@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from plindro.core.errors import UnreadableFile, UnsupportedFile
+from plindro.core.files.gltf.compressed import decode_view
 from plindro.core.files.sidefiles import SideFiles
 
 # glTF 2.0, section 4.4: a 12-byte header, then chunks of (length, type, data).
@@ -17,7 +18,18 @@ MAGIC = b"glTF"
 JSON_CHUNK = b"JSON"
 BIN_CHUNK = b"BIN\0"
 
-READ_EXTENSIONS = frozenset({"KHR_mesh_quantization", "KHR_texture_transform"})
+READ_EXTENSIONS = frozenset(
+    {
+        "KHR_mesh_quantization",
+        "KHR_texture_transform",
+        "KHR_draco_mesh_compression",
+        "EXT_meshopt_compression",
+        "EXT_mesh_gpu_instancing",
+        "EXT_texture_webp",
+        "KHR_lights_punctual",
+        "KHR_node_visibility",
+    }
+)
 MATERIAL_EXTENSIONS = "KHR_materials_"
 
 
@@ -30,6 +42,7 @@ class Document:
     binary: bytes | None
     side_files: SideFiles
     _buffers: dict[int, bytes] = field(default_factory=dict)
+    _unpacked: dict[int, bytes] = field(default_factory=dict)
 
     def fail(self, what: str) -> UnreadableFile:
         """The error for a file that does not hold together."""
@@ -93,6 +106,12 @@ class Document:
     def view(self, index: Any) -> tuple[memoryview, int]:
         """Bytes of a buffer view and its stride (0 = tightly packed)."""
         row = self.row("bufferViews", index)
+        extensions = row.get("extensions")
+        packed = extensions.get("EXT_meshopt_compression") if isinstance(extensions, dict) else None
+        if isinstance(packed, dict):
+            if index not in self._unpacked:
+                self._unpacked[index] = decode_view(self, packed)
+            return memoryview(self._unpacked[index]), self.integer(row, "byteStride", 0)
         data = self.buffer(row.get("buffer"))
         offset, length = self.integer(row, "byteOffset", 0), self.integer(row, "byteLength")
         if offset + length > len(data):

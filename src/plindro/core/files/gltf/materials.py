@@ -1,14 +1,15 @@
 """Materials, textures and images of a glTF file."""
 
+import json
 from typing import Any
 
 import numpy as np
 
 from plindro.core.errors import UnreadableFile
-from plindro.core.files.gltf.container import Document
+from plindro.core.files.gltf.container import MATERIAL_EXTENSIONS, Document
 from plindro.core.files.images import read_image
 from plindro.core.findings import Finding, Severity
-from plindro.core.scene import Image, Material, Texture, TextureSlot
+from plindro.core.scene import Image, Material, MaterialExtension, Texture, TextureSlot
 
 
 class MaterialReader:
@@ -38,7 +39,11 @@ class MaterialReader:
             texture = self._texture(info, name) if isinstance(info, dict) else None
             if texture is not None:
                 slots.append((slot, texture))
-        for extension in _object(row.get("extensions")):
+        carried = []
+        for extension, content in sorted(_object(row.get("extensions")).items()):
+            if extension.startswith(MATERIAL_EXTENSIONS):
+                carried.append(self._extension(extension, _object(content), name))
+                continue
             self.unused[f"material extension {extension}"] = self.unused.get(f"material extension {extension}", 0) + 1
         red, green, blue, alpha = _numbers(pbr.get("baseColorFactor"), (1.0, 1.0, 1.0, 1.0))
         glow = _numbers(row.get("emissiveFactor"), (0.0, 0.0, 0.0))
@@ -53,11 +58,26 @@ class MaterialReader:
             alpha_cutoff=_numbers([row.get("alphaCutoff", 0.5)], (0.5,))[0],
             double_sided=row.get("doubleSided") is True,
             textures=tuple(slots),
+            extensions=tuple(carried),
         )
+
+    def _extension(self, extension: str, content: dict[str, Any], material: str) -> MaterialExtension:
+        """A KHR_materials extension as it stands; its textures are read like any others."""
+        textures = []
+        values = {}
+        for key, value in content.items():
+            if isinstance(value, dict) and "index" in value:
+                texture = self._texture(value, material)
+                if texture is not None:
+                    textures.append((key, texture))
+            else:
+                values[key] = value
+        return MaterialExtension(extension, json.dumps(values, sort_keys=True), tuple(sorted(textures)))
 
     def _texture(self, info: dict[str, Any], material: str) -> Texture | None:
         row = self._document.row("textures", info.get("index"))
-        image = self._image(row.get("source"), material)
+        webp = _object(_object(row.get("extensions")).get("EXT_texture_webp"))
+        image = self._image(row.get("source", webp.get("source")), material)
         if image is None:
             return None
         sampler: dict[str, Any] = {}

@@ -13,18 +13,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.files.gltf.accessors import read_accessor
+from plindro.core.files.gltf.compressed import decode_draco
 from plindro.core.files.gltf.container import Document, open_document
 from plindro.core.files.gltf.materials import MaterialReader
 from plindro.core.files.obj.mtl import plain_material
 from plindro.core.files.sidefiles import SideFiles
 from plindro.core.findings import Finding, Severity
-from plindro.core.mesh.mesh import F32, F64, I32, Mesh, drop_unused_vertices, make_mesh
+from plindro.core.mesh.mesh import F32, F64, I32, Mesh, make_mesh
 from plindro.core.mesh.numbering import weld_positions
-from plindro.core.scene import Material, Part, Scene
+from plindro.core.scene import Bystander, Material, Part, Scene, with_own_paths
 
 TRIANGLES, STRIP, FAN = 4, 5, 6
 _OTHER_MODES = {0: "points", 1: "lines", 2: "lines", 3: "lines"}
-_LISTED = {"animations": "animations", "cameras": "cameras", "skins": "skins"}
+_LISTED = {"animations": "animations", "skins": "skins"}
 
 
 @dataclass(slots=True)
@@ -44,6 +45,7 @@ class _Gathered:
     """Pieces of the whole scene, by the part they belong to."""
 
     parts: list[Part] = field(default_factory=list)
+    bystanders: list[Bystander] = field(default_factory=list)
     pieces: list[list[_Piece]] = field(default_factory=list)
     unused: dict[str, int] = field(default_factory=dict)
 
@@ -58,20 +60,23 @@ def read_gltf(data: bytes, name: str, side_files: SideFiles) -> Scene:
     gathered = _Gathered()
     for key, word in _LISTED.items():
         gathered.count(word, len(document.rows(key)))
-    lights = document.json.get("extensions")
-    if isinstance(lights, dict) and isinstance(lights.get("KHR_lights_punctual"), dict):
-        gathered.count("lights", len(lights["KHR_lights_punctual"].get("lights", [])))
     cache: dict[int, list[_Piece]] = {}
-    for node, path, matrix in _walk(document):
+    for spot in _walk(document):
+        node = spot.node
         if node.get("mesh") is None:
+            gathered.bystanders.append(Bystander(spot.name, spot.path, _kind(node)))
             continue
         if node["mesh"] not in cache:
             cache[node["mesh"]] = list(_read_mesh(document, node["mesh"], gathered))
-        pieces = [_placed(piece, matrix) for piece in cache[node["mesh"]]]
-        if pieces:
-            label = str(node.get("name") or document.row("meshes", node["mesh"]).get("name") or f"part_{len(cache)}")
-            gathered.parts.append(Part(label, "/".join([*path, label])))
-            gathered.pieces.append(pieces)
+        copies = _instances(document, node, spot.matrix)
+        for number, matrix in enumerate(copies):
+            pieces = [_placed(piece, matrix) for piece in cache[node["mesh"]]]
+            if pieces:
+                label = spot.name if len(copies) == 1 else f"{spot.name}_{number + 1}"
+                gathered.parts.append(_part(document, spot, label, matrix))
+                gathered.pieces.append(pieces)
+    if len(document.rows("scenes")) > 1:
+        gathered.count("further scenes", len(document.rows("scenes")) - 1)
 
     reader = MaterialReader(document)
     used = sorted({piece.material for pieces in gathered.pieces for piece in pieces})
@@ -84,16 +89,74 @@ def read_gltf(data: bytes, name: str, side_files: SideFiles) -> Scene:
         name=PurePosixPath(name).stem,
         format="GLB" if document.binary is not None or data[:4] == b"glTF" else "glTF",
         mesh=mesh,
-        parts=tuple(gathered.parts),
+        parts=with_own_paths(gathered.parts),
         materials=tuple(materials),
         images=tuple(reader.images),
         unused=tuple(sorted(gathered.unused.items())),
         findings=tuple(findings),
+        bystanders=tuple(b for b in gathered.bystanders if b.kind != "group"),
+        unused_materials=tuple(
+            str(row.get("name") or f"material_{i}") for i, row in enumerate(document.rows("materials")) if i not in used
+        ),
+        says_unit=True,
     )
 
 
-def _walk(document: Document) -> Iterator[tuple[dict[str, Any], list[str], F64]]:
-    """Nodes of the default scene with the names above them and their world matrix (4, 4)."""
+@dataclass(frozen=True, slots=True)
+class _Spot:
+    """A node of the scene: its name, the path to it, what lies above it, its world matrix, and whether it is hidden."""
+
+    node: dict[str, Any]
+    name: str
+    path: str
+    top: str
+    group: str
+    matrix: F64
+    is_hidden: bool
+
+
+def _kind(node: dict[str, Any]) -> str:
+    """What a node without a mesh is; a group where others hang below it."""
+    if node.get("camera") is not None:
+        return "camera"
+    extensions = node.get("extensions")
+    if isinstance(extensions, dict) and "KHR_lights_punctual" in extensions:
+        return "light"
+    return "group" if node.get("children") else "empty"
+
+
+def _part(document: Document, spot: _Spot, label: str, matrix: F64) -> Part:
+    path = spot.path if label == spot.name else f"{spot.path.rpartition('/')[0]}/{label}".lstrip("/")
+    x, y, z = matrix[:3, 3].tolist()
+    return Part(
+        label,
+        path,
+        parent=spot.top,
+        group=spot.group,
+        is_hidden=spot.is_hidden,
+        source_mesh=f"mesh {spot.node['mesh']}",
+        is_mirrored=bool(np.linalg.det(matrix[:3, :3]) < 0),
+        origin=(x, y, z),
+    )
+
+
+def _instances(document: Document, node: dict[str, Any], matrix: F64) -> list[F64]:
+    """World matrices of a node's mesh: one, or those of EXT_mesh_gpu_instancing."""
+    extensions = node.get("extensions")
+    row = extensions.get("EXT_mesh_gpu_instancing") if isinstance(extensions, dict) else None
+    attributes = row.get("attributes") if isinstance(row, dict) else None
+    if not isinstance(attributes, dict) or not attributes:
+        return [matrix]
+    columns = {}
+    for key, name in (("TRANSLATION", "translation"), ("ROTATION", "rotation"), ("SCALE", "scale")):
+        if key in attributes:
+            columns[name] = read_accessor(document, attributes[key]).tolist()
+    count = min((len(rows) for rows in columns.values()), default=0)
+    return [matrix @ _local_matrix(document, {name: rows[i] for name, rows in columns.items()}) for i in range(count)]
+
+
+def _walk(document: Document) -> Iterator[_Spot]:
+    """Nodes of the default scene. A single root that only holds the others is no parent of anything."""
     nodes = document.rows("nodes")
     scenes = document.rows("scenes")
     if scenes:
@@ -103,21 +166,58 @@ def _walk(document: Document) -> Iterator[tuple[dict[str, Any], list[str], F64]]
         roots = [i for i in range(len(nodes)) if i not in children]
     if not isinstance(roots, list):
         raise document.fail("the scene's 'nodes' is not a list")
-    stack: list[tuple[Any, list[str], F64]] = [(i, [], np.eye(4)) for i in reversed(roots)]
+    wrapper = _wrapper(document, roots)
+    stack = [_Waiting(i, "", "", "", np.eye(4), False) for i in reversed(roots)]
     seen: set[int] = set()
     while stack:
-        index, path, above = stack.pop()
-        node = document.row("nodes", index)
-        if index in seen:
-            raise document.fail(f"node {index} hangs in two places or below itself")
-        seen.add(index)
-        matrix = above @ _local_matrix(document, node)
-        yield node, path, matrix
-        below = [*path, str(node.get("name") or f"node_{index}")]
+        above = stack.pop()
+        node = document.row("nodes", above.index)
+        if above.index in seen:
+            raise document.fail(f"node {above.index} hangs in two places or below itself")
+        seen.add(above.index)
+        matrix = above.matrix @ _local_matrix(document, node)
+        mesh = node.get("mesh")
+        label = node.get("name") or (document.row("meshes", mesh).get("name") if mesh is not None else None)
+        name = str(label or f"node_{above.index}")
+        path = f"{above.path}/{name}" if above.path else name
+        is_wrapper = above.index == wrapper
+        top = above.top or ("" if is_wrapper else path)
+        hidden = above.is_hidden or _is_hidden(node)
+        yield _Spot(node, name, path, top, above.group, matrix, hidden)
         children_of = node.get("children", [])
         if not isinstance(children_of, list):
-            raise document.fail(f"the children of node {index} are not a list")
-        stack += [(child, below, matrix) for child in reversed(children_of)]
+            raise document.fail(f"the children of node {above.index} are not a list")
+        group = path if mesh is None and not is_wrapper else above.group
+        stack += [_Waiting(child, path, top, group, matrix, hidden) for child in reversed(children_of)]
+
+
+@dataclass(frozen=True, slots=True)
+class _Waiting:
+    """A node still to be visited, and what lies above it."""
+
+    index: Any
+    path: str
+    top: str
+    group: str
+    matrix: F64
+    is_hidden: bool
+
+
+def _wrapper(document: Document, roots: list[Any]) -> int:
+    """The single root without a mesh that holds everything else, -1 where there is none."""
+    if len(roots) != 1:
+        return -1
+    node = document.row("nodes", roots[0])
+    return roots[0] if node.get("mesh") is None and node.get("children") else -1
+
+
+def _is_hidden(node: dict[str, Any]) -> bool:
+    """Hidden by KHR_node_visibility, or by a remark of the exporter."""
+    extensions, extras = node.get("extensions"), node.get("extras")
+    row = extensions.get("KHR_node_visibility") if isinstance(extensions, dict) else None
+    if isinstance(row, dict) and row.get("visible") is False:
+        return True
+    return isinstance(extras, dict) and (extras.get("visible") is False or extras.get("hidden") is True)
 
 
 def _local_matrix(document: Document, node: dict[str, Any]) -> F64:
@@ -171,7 +271,16 @@ def _read_primitive(document: Document, primitive: dict[str, Any], mode: Any) ->
         raise document.fail("a primitive's 'attributes' is no object")
     if "POSITION" not in attributes:
         return None
-    positions = read_accessor(document, attributes["POSITION"]).astype(np.float64)
+    extensions = primitive.get("extensions")
+    packed = extensions.get("KHR_draco_mesh_compression") if isinstance(extensions, dict) else None
+    draco = decode_draco(document, packed, attributes) if isinstance(packed, dict) else None
+
+    def values_of(key: str) -> NDArray[Any]:
+        if draco is not None and key in draco.attributes:
+            return draco.attributes[key]
+        return read_accessor(document, attributes[key])
+
+    positions = values_of("POSITION").astype(np.float64)
     count = len(positions)
     if positions.shape[1] != 3:
         raise document.fail("positions do not have three coordinates")
@@ -179,14 +288,16 @@ def _read_primitive(document: Document, primitive: dict[str, Any], mode: Any) ->
     def attribute(key: str, widths: tuple[int, ...]) -> F32 | None:
         if key not in attributes:
             return None
-        values = read_accessor(document, attributes[key])
+        values = values_of(key)
         if len(values) != count or values.shape[1] not in widths:
             raise document.fail(f"{key} has {values.shape} values for {count} vertices")
         if key.startswith("COLOR") and values.dtype != np.float32:
             values = values.astype(np.float32) / np.float32(np.iinfo(values.dtype).max)
         return values.astype(np.float32)
 
-    if primitive.get("indices") is None:
+    if draco is not None:
+        indices = draco.indices
+    elif primitive.get("indices") is None:
         indices = np.arange(count, dtype=np.int64)
     else:
         indices = read_accessor(document, primitive["indices"]).reshape(-1).astype(np.int64)
@@ -287,7 +398,7 @@ def _join(gathered: _Gathered, material_index: dict[int, int], findings: list[Fi
     sizes = [len(piece.triangles) for piece in every]
     owners = [part for part, pieces in enumerate(gathered.pieces) for _ in pieces]
     flat_corners = np.concatenate(corners) if corners else np.zeros(0, np.int32)
-    mesh = make_mesh(
+    return make_mesh(
         np.concatenate(positions) if positions else np.zeros((0, 3)),
         np.arange(0, len(flat_corners) + 1, 3),
         flat_corners,
@@ -297,7 +408,6 @@ def _join(gathered: _Gathered, material_index: dict[int, int], findings: list[Fi
         uvs=tuple(np.concatenate(channel) for channel in uvs),
         colors=np.concatenate(colors) if has_colors else None,
     )
-    return drop_unused_vertices(mesh)
 
 
 def _corner_values(values: F32 | None, flat: NDArray[Any], width: int, fill: float) -> F32:

@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from plindro.core.files.gltf.container import BIN_CHUNK, CHUNK_HEADER, HEADER, JSON_CHUNK, MAGIC
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.streams import vertex_stream
-from plindro.core.prop import Prop
+from plindro.core.names import clean_name, unique_names
+from plindro.core.prop import Level, Prop
 from plindro.core.scene import Material, Texture
 
 ARRAY_BUFFER, ELEMENT_ARRAY_BUFFER = 34962, 34963
@@ -67,7 +68,7 @@ def write_glb(prop: Prop) -> bytes:
             "asset": {"version": "2.0", "generator": "Plindro"},
             "scene": 0,
             "scenes": [{"name": prop.name, "nodes": [0]}],
-            "nodes": [{"name": prop.name, "children": [i + 1 for i in range(len(prop.levels))]}],
+            "nodes": [_root(prop)],
             "meshes": [],
             "accessors": [],
             "bufferViews": [],
@@ -75,25 +76,53 @@ def write_glb(prop: Prop) -> bytes:
     )
     used = sorted({int(m) for level in prop.levels for m in np.unique(level.mesh.face_material)})
     used.sort(key=lambda m: (prop.materials[m].name, m))
-    slot = {material: i for i, material in enumerate(used)}
     n_channels = len(prop.levels[0].mesh.uvs)
     materials = [_within(prop.materials[m], n_channels) for m in used]
     for level in prop.levels:
-        primitives = [
-            _write_primitive(writer, level.mesh, material, slot[material], materials[slot[material]])
-            for material in used
-            if (level.mesh.face_material == material).any()
-        ]
-        writer.document["meshes"].append({"name": level.name, "primitives": primitives})
-        writer.document["nodes"].append({"name": level.name, "mesh": level.index})
+        if prop.keeps_parts and len(prop.parts) > 1:
+            _write_parts(writer, prop, level, used, materials)
+        else:
+            writer.document["nodes"].append(_mesh_node(writer, level.name, level.mesh, used, materials))
+            writer.document["nodes"][0]["children"].append(len(writer.document["nodes"]) - 1)
     _write_materials(writer, prop, materials)
     return _pack(writer)
 
 
+def _root(prop: Prop) -> dict[str, Any]:
+    """The root node; moved only where the prop keeps its place in a scene."""
+    root: dict[str, Any] = {"name": prop.name, "children": []}
+    if any(prop.place):
+        root["translation"] = list(prop.place)
+    return root
+
+
+def _mesh_node(writer: _Writer, name: str, mesh: Mesh, used: list[int], materials: list[Material]) -> dict[str, Any]:
+    """A node with its mesh, a primitive a material."""
+    primitives = [
+        _write_primitive(writer, mesh, material, slot, materials[slot])
+        for slot, material in enumerate(used)
+        if (mesh.face_material == material).any()
+    ]
+    writer.document["meshes"].append({"name": name, "primitives": primitives})
+    return {"name": name, "mesh": len(writer.document["meshes"]) - 1}
+
+
+def _write_parts(writer: _Writer, prop: Prop, level: Level, used: list[int], materials: list[Material]) -> None:
+    """A level whose parts are nodes of their own below it."""
+    nodes = writer.document["nodes"]
+    holder: dict[str, Any] = {"name": level.name, "children": []}
+    nodes.append(holder)
+    nodes[0]["children"].append(len(nodes) - 1)
+    present = [i for i in range(len(prop.parts)) if (level.mesh.face_part == i).any()]
+    names = unique_names(f"{level.name}_{clean_name(prop.parts[i].name)}" for i in present)
+    for i, name in zip(present, names, strict=True):
+        nodes.append(_mesh_node(writer, name, level.mesh.with_faces(level.mesh.face_part == i), used, materials))
+        holder["children"].append(len(nodes) - 1)
+
+
 def _within(material: Material, n_channels: int) -> Material:
     """The material without textures for which there is no UV channel."""
-    kept = tuple((name, texture) for name, texture in material.textures if texture.channel < n_channels)
-    return replace(material, textures=kept)
+    return material.with_textures(lambda texture: texture if texture.channel < n_channels else None)
 
 
 def _write_primitive(writer: _Writer, mesh: Mesh, material: int, index: int, written: Material) -> dict[str, Any]:
@@ -130,7 +159,7 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
     samplers: list[dict[str, Any]] = []
     images: list[dict[str, Any]] = []
     image_slot: dict[str, int] = {}
-    extended = False
+    extensions: set[str] = set()
 
     def once(rows: list[dict[str, Any]], row: dict[str, Any]) -> int:
         if row not in rows:
@@ -138,7 +167,6 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
         return rows.index(row)
 
     def reference(texture: Texture, strength_key: str | None = None) -> dict[str, Any]:
-        nonlocal extended
         image = prop.images[texture.image]
         if image.digest not in image_slot:
             image_slot[image.digest] = len(images)
@@ -154,7 +182,7 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
         if strength_key and texture.strength != 1.0:
             info[strength_key] = texture.strength
         if texture.transform:
-            extended = True
+            extensions.add("KHR_texture_transform")
             info["extensions"] = {"KHR_texture_transform": dict(texture.transform)}
         return info
 
@@ -185,13 +213,19 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
             row["alphaCutoff"] = material.alpha_cutoff
         if material.double_sided:
             row["doubleSided"] = True
+        for extension in material.extensions:
+            extensions.add(extension.name)
+            content = json.loads(extension.values)
+            for key, texture in extension.textures:
+                content[key] = reference(texture, "scale" if "Normal" in key else None)
+            row.setdefault("extensions", {})[extension.name] = content
         rows.append(row)
     document["materials"] = rows
     for key, found in (("textures", textures), ("samplers", samplers), ("images", images)):
         if found:
             document[key] = found
-    if extended:
-        document["extensionsUsed"] = ["KHR_texture_transform"]
+    if extensions:
+        document["extensionsUsed"] = sorted(extensions)
 
 
 def _pack(writer: _Writer) -> bytes:

@@ -1,5 +1,6 @@
 """OBJ: polygons kept as polygons, objects and groups as parts, smoothing groups, materials."""
 
+import itertools
 from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
 
@@ -19,10 +20,10 @@ from plindro.core.files.obj.tokens import (
 from plindro.core.files.sidefiles import SideFiles
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.geometry import unit
-from plindro.core.mesh.mesh import F32, I32, NO_GROUP, Mesh, drop_unused_vertices, make_mesh
-from plindro.core.scene import Part, Scene
+from plindro.core.mesh.mesh import F32, I32, NO_GROUP, Mesh, make_mesh
+from plindro.core.scene import Part, Scene, with_own_paths
 
-_UNUSED = {"l": "lines", "p": "points", "curv": "curves", "curv2": "curves", "surf": "surfaces"}
+_UNUSED = {"p": "points", "curv": "curves", "curv2": "curves", "surf": "surfaces"}
 _ERRORS = {
     BAD_NUMBER: "a value there is no number",
     BAD_INDEX: "a face there names a vertex that the file does not hold",
@@ -58,6 +59,7 @@ class _Names:
     materials: list[str] = field(default_factory=list)
     libraries: list[str] = field(default_factory=list)
     unused: dict[str, int] = field(default_factory=dict)
+    lines: list[tuple[str, int]] = field(default_factory=list)
 
 
 def read_obj(data: bytes, name: str, side_files: SideFiles) -> Scene:
@@ -84,21 +86,19 @@ def read_obj(data: bytes, name: str, side_files: SideFiles) -> Scene:
         )
     mesh = _make_mesh(arrays, names, findings)
     materials = tuple(library.materials.get(m) or plain_material(m or "default") for m in names.materials)
-    used_images = sorted({t.image for m in materials for _, t in m.textures})
+    used_images = sorted({t.image for m in materials for t in m.all_textures()})
     position = {image: i for i, image in enumerate(used_images)}
-    materials = tuple(
-        replace(m, textures=tuple((slot, replace(t, image=position[t.image])) for slot, t in m.textures))
-        for m in materials
-    )
+    materials = tuple(m.with_textures(lambda t: replace(t, image=position[t.image])) for m in materials)
     return Scene(
         name=PurePosixPath(name).stem,
         format="OBJ",
         mesh=mesh,
-        parts=tuple(names.parts),
+        parts=with_own_paths(names.parts),
         materials=materials,
         images=tuple(library.images[i] for i in used_images),
         unused=tuple(sorted(names.unused.items())),
         findings=tuple(findings),
+        unused_materials=tuple(sorted(set(library.materials) - set(names.materials))),
     )
 
 
@@ -154,7 +154,7 @@ def _read_names(data: bytes, arrays: _Arrays, default: str) -> _Names:
             names.face_smoothing[done:until] = smoothing
             done = until
 
-    for begin, end, faces_before, _line in arrays.events.tolist():
+    for begin, end, faces_before, vertices_before in arrays.events.tolist():
         keyword, _, rest = data[begin:end].decode("utf-8", "replace").strip().replace("\t", " ").partition(" ")
         rest = rest.strip()
         if keyword in ("o", "g", "usemtl", "s"):
@@ -169,11 +169,14 @@ def _read_names(data: bytes, arrays: _Arrays, default: str) -> _Names:
             smoothing = int(rest) if rest.isdigit() and int(rest) < 2**31 else 0
         elif keyword == "mtllib":
             names.libraries += _library_names(rest)
+        elif keyword == "l":
+            names.lines.append((rest, vertices_before))
         elif keyword in _UNUSED:
             names.unused[_UNUSED[keyword]] = names.unused.get(_UNUSED[keyword], 0) + 1
     spread(n_faces)
     for o, g in part_ids:
-        names.parts.append(Part(g or o or default, "/".join(x for x in (o, g) if x) or default))
+        path = "/".join(x for x in (o, g) if x) or default
+        names.parts.append(Part(g or o or default, path, object=o or path, parent=o or path, group=g or o or default))
     names.materials = list(material_ids)
     return names
 
@@ -220,15 +223,18 @@ def _make_mesh(arrays: _Arrays, names: _Names, findings: list[Finding]) -> Mesh:
         uvs=uvs,
         colors=colors,
     )
-    few = mesh.face_sides < 3
-    if few.any():
-        findings.append(
-            Finding(
-                "faces-too-few-corners",
-                Severity.WATCH,
-                f"{int(few.sum())} faces have fewer than three corners; they were left out",
-                int(few.sum()),
-            )
-        )
-        mesh = mesh.with_faces(~few)
-    return drop_unused_vertices(mesh)
+    edges = [pair for rest, n_vertices in names.lines for pair in _edges(rest, n_vertices)]
+    return replace(mesh, loose_edges=np.array(edges, np.int32).reshape(-1, 2)) if edges else mesh
+
+
+def _edges(rest: str, n_vertices: int) -> list[tuple[int, int]]:
+    """Vertex pairs of a line element; numbers that name no vertex are passed over."""
+    run = []
+    for token in rest.split():
+        text = token.split("/")[0]
+        if text.lstrip("-").isdigit():
+            index = int(text)
+            vertex = index - 1 if index > 0 else n_vertices + index
+            if 0 <= vertex < n_vertices:
+                run.append(vertex)
+    return list(itertools.pairwise(run))

@@ -235,7 +235,7 @@ def fill_arrays(  # type: ignore[no-untyped-def]
         i = _skip_blank(data, i, end)
         kind = _line_kind(data, i, end)
         if kind == _KIND_OTHER:
-            events[n_e, 0], events[n_e, 1], events[n_e, 2], events[n_e, 3] = i, end, n_f, line
+            events[n_e, 0], events[n_e, 1], events[n_e, 2], events[n_e, 3] = i, end, n_f, n_v
             n_e += 1
         elif kind == _KIND_F:
             stop = _content_end(data, i, end)

@@ -1,6 +1,6 @@
 """PLY into a scene: polygons stay polygons; normals, colours and UVs of points or of face corners come along."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
 from typing import Any
 
@@ -11,7 +11,6 @@ from plindro.core.errors import UnreadableFile
 from plindro.core.files.plain import plain_scene
 from plindro.core.files.ply.header import Element, Header, item_size, read_header
 from plindro.core.files.ply.lists import walk_bytes, walk_tokens
-from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.geometry import unit
 from plindro.core.mesh.mesh import F32, F64, make_mesh
 from plindro.core.scene import Scene
@@ -97,6 +96,7 @@ def read_ply(data: bytes, name: str) -> Scene:
     body = _Body(data, header, name)
     vertex: _Rows | None = None
     faces: _Rows | None = None
+    edges: _Rows | None = None
     unused: dict[str, int] = {}
     for element in header.elements:
         rows = body.walk(element)
@@ -104,14 +104,24 @@ def read_ply(data: bytes, name: str) -> Scene:
             vertex = rows
         elif element.name == "face":
             faces = rows
+        elif element.name == "edge":
+            edges = rows
         elif element.count:
             unused[f"'{element.name}' elements"] = element.count
     if vertex is None or min(vertex.element.index(axis) for axis in "xyz") < 0:
         raise UnreadableFile(f"{name}: holds no vertices with x, y and z; export it again")
-    return _scene(PurePosixPath(name).stem, name, body, vertex, faces, unused)
+    return _scene(PurePosixPath(name).stem, name, body, vertex, faces, edges, unused)
 
 
-def _scene(stem: str, name: str, body: _Body, vertex: _Rows, faces: _Rows | None, unused: dict[str, int]) -> Scene:
+def _scene(
+    stem: str,
+    name: str,
+    body: _Body,
+    vertex: _Rows,
+    faces: _Rows | None,
+    edges: _Rows | None,
+    unused: dict[str, int],
+) -> Scene:
     positions = _columns(body, vertex, ("x",), ("y",), ("z",))
     assert positions is not None
     sides: NDArray[np.int64] = np.zeros(0, np.int64)
@@ -139,13 +149,11 @@ def _scene(stem: str, name: str, body: _Body, vertex: _Rows, faces: _Rows | None
         uvs=() if uvs is None else (uvs,),
         colors=_colors(body, vertex, corners),
     )
-    few = mesh.face_sides < 3
-    findings: tuple[Finding, ...] = ()
-    if few.any():
-        text = f"{int(few.sum())} faces have fewer than three corners; they were left out"
-        findings = (Finding("faces-too-few-corners", Severity.WATCH, text, int(few.sum())),)
-        mesh = mesh.with_faces(~few)
-    return plain_scene(stem, "PLY", mesh, unused=unused, findings=findings)
+    if edges is not None:
+        pairs = _columns(body, edges, ("vertex1",), ("vertex2",))
+        if pairs is not None and ((pairs >= 0) & (pairs < len(positions))).all():
+            mesh = replace(mesh, loose_edges=pairs.astype(np.int32))
+    return plain_scene(stem, "PLY", mesh, unused=unused)
 
 
 def _columns(body: _Body, rows: _Rows, *names: tuple[str, ...]) -> F64 | None:

@@ -1,0 +1,1 @@
+"""USD through OpenUSD's own package: meshes, subsets, UV sets, preview materials."""
