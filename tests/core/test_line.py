@@ -19,13 +19,13 @@ PLAIN = get_destination("plain")
 EXPECTED = {
     "fog_bell": {"shells-inside-out"},
     "signal_lamp": {"missing-texture"},
-    "mooring_bollard": {"pivot-off"},
+    "mooring_bollard": {"pivot-moved"},
     "channel_buoy": {"materials-over-budget"},
     "rope_coil": {"triangles-over-budget"},
     "cable_drum": {"size-unlikely"},
     "davit": {"edges-crowded"},
     "barometer": {"texture-size-odd"},
-    "storm làntern 01": {"name-cleaned"},
+    "storm làntern 01": {"name-cleaned", "duplicate-faces"},
     "tide_board": {"faces-without-area"},
 }
 
@@ -45,7 +45,7 @@ def test_demo_prop_ships_with_falling_levels_and_its_fault_is_found(demo_sources
     assert len(result.facts["parts"]) > 3
     assert any(sides > 4 for sides in result.facts["sides"]), "a modeller leaves n-gons"
     counts = [level["triangles"] for level in result.facts["levels"]]
-    assert len(counts) == 4
+    assert len(counts) >= 3
     assert counts == sorted(set(counts), reverse=True)
     assert EXPECTED.get(stem, set()) <= {finding.code for finding in result.findings}
     seen = rehearse(result.files[0].data, "prop.glb", PLAIN)

@@ -91,7 +91,7 @@ l 1 2
     assert scene.materials[0].metallic == 0.5
     assert scene.materials[1].alpha_mode == "BLEND"
     assert scene.images[0].name == "my picture.png"
-    assert dict(scene.unused) == {"lines": 1}
+    assert len(scene.mesh.loose_edges) == 1
     assert not scene.findings
 
 

@@ -54,7 +54,7 @@ def test_what_was_built_before_comes_back_without_work(call, prop, run_jobs) -> 
     assert call("GET", f"props/{prop}")[1]["model"] != before
     jobs = Job.objects.count()
     undone = call("POST", f"props/{prop}/undo")[1]
-    assert (undone["model"], undone["readiness"]) == (before, "watch")
+    assert (undone["model"], undone["readiness"]) == (before, "ready")
     assert Job.objects.count() == jobs
 
 

@@ -44,7 +44,7 @@ def test_upload_builds_a_prop_with_its_library_and_says_what_is_of_no_use(upload
     broken, sheet = call("GET", "props")[1]
     assert (broken["readiness"], broken["name"]) == ("failed", "broken")
     assert "is not a GLB file" in broken["error"]
-    assert sheet["readiness"] == "watch", "a pivot below the floor is all there is to say"
+    assert sheet["readiness"] == "ready", "its pivot was moved to the base, which is said and no more"
     assert (sheet["polygons"], sheet["triangles"], sheet["levels"]) == (144, 288, 4)
     assert sheet["size"] == pytest.approx([1, sheet["size"][1], 1])
     detail = call("GET", f"props/{sheet['id']}")[1]
@@ -119,7 +119,7 @@ def test_waiting_job_is_called_off_and_can_be_ordered_again(upload, call, run_jo
     assert call("GET", "props")[1][0]["readiness"] == "failed"
     assert call("POST", f"props/{prop}/rebuild")[1]["readiness"] == "working"
     run_jobs()
-    assert call("GET", "props")[1][0]["readiness"] == "watch"
+    assert call("GET", "props")[1][0]["readiness"] == "ready"
 
 
 def test_board_is_read_with_few_queries(upload, client, run_jobs, django_assert_num_queries) -> None:

@@ -184,8 +184,7 @@ def run_line(
         prop = station(line.placement, placement.VERSION, (0.03, 0.06), place)
         prop = station(line.cleanup, cleanup.VERSION, (0.06, 0.2), tidy)
         if not prop.mesh.n_faces:
-            text = "no face is left after the cleanup; repair the source"
-            found.append(Finding("nothing-left", Severity.STOP, text, 0))
+            found.append(_nothing_left())
     if holds_back(found):
         prop = naming.run(prop, line.naming, name_report)
         return BuiltProp(prop, (*found, *name_report.findings), facts)
@@ -203,6 +202,10 @@ def run_line(
     found.extend(check_prop(prop, counts[0], line.budget, destination.max_engine_vertices))
     report.step(1.0, "done")
     return BuiltProp(prop, tuple(found), facts)
+
+
+def _nothing_left() -> Finding:
+    return Finding("nothing-left", Severity.STOP, "no face is left after the cleanup; repair the source", 0)
 
 
 def _name_levels(prop: Prop, template: str) -> Prop:
@@ -253,6 +256,8 @@ def survey_scene(scene: Scene) -> tuple[dict[str, Any], list[Finding]]:
     if prop.mesh.n_faces:
         prop = placement.run(prop, line.placement, report)
         prop = cleanup.run(prop, line.cleanup, report)
+        if not prop.mesh.n_faces:
+            report.find(_nothing_left())
     if prop.mesh.n_faces and not holds_back(report.findings):
         triangulation.run(prop, line.triangulation, report)
     kept = {key: report.facts[key] for key in report.facts if key not in ("sides", "triangles")}

@@ -264,6 +264,46 @@ export interface paths {
         patch: operations["props_decide"];
         trace?: never;
     };
+    "/api/props/{prop_id}/source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replace Source
+         * @description Take a new version of the source for this prop and all others of the same source.
+         */
+        post: operations["props_replace_source"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/props/{prop_id}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Split
+         * @description Put a prop on the board for each that the split gives, in place of this one.
+         */
+        post: operations["props_split"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/props/{prop_id}/undo": {
         parameters: {
             query?: never;
@@ -377,6 +417,15 @@ export interface components {
             /** Count */
             count: number;
         };
+        /** ChangedRow */
+        ChangedRow: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** What */
+            what: string;
+        };
         /** DestinationOut */
         DestinationOut: {
             /** Max Engine Vertices */
@@ -488,6 +537,34 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * PartOut
+         * @description A part of the source, and whether it ships.
+         */
+        PartOut: {
+            /** Hidden */
+            hidden: boolean;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Reason */
+            reason: string;
+            /** Ships */
+            ships: boolean;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * PeerOut
+         * @description Another prop of the board and its longest side in metres.
+         */
+        PeerOut: {
+            /** Longest */
+            longest: number;
+            /** Name */
+            name: string;
+        };
         /** PlacesOut */
         PlacesOut: {
             /**
@@ -556,6 +633,10 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Peers */
+            peers: components["schemas"]["PeerOut"][];
             /**
              * Readiness
              * @enum {string}
@@ -569,8 +650,13 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            source_changes: components["schemas"]["SourceChanges"] | null;
+            /** Source Model */
+            source_model: string | null;
             /** Source Name */
             source_name: string;
+            /** Split */
+            split: components["schemas"]["SplitRow"][];
             /** Triangle Budget */
             triangle_budget: number | null;
             /** Undo */
@@ -644,6 +730,16 @@ export interface components {
             message: string;
             /** Name */
             name: string;
+        };
+        /**
+         * ReplaceOut
+         * @description Props that have the new source now, and files that were of no use.
+         */
+        ReplaceOut: {
+            /** Props */
+            props: number[];
+            /** Refused */
+            refused: components["schemas"]["RefusedFile"][];
         };
         /**
          * SettingsIn
@@ -762,6 +858,38 @@ export interface components {
             triangles: number;
             /** Vertices */
             vertices: number;
+        };
+        /**
+         * SourceChanges
+         * @description What the last replacement of the source changed.
+         */
+        SourceChanges: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Rows */
+            rows: components["schemas"]["ChangedRow"][];
+        };
+        /**
+         * SplitRow
+         * @description A prop that the split would make.
+         */
+        SplitRow: {
+            /** File */
+            file: string;
+            /** Instances */
+            instances: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: number;
+            /** Renamed From */
+            renamed_from: string | null;
+            /** Triangles */
+            triangles: number;
         };
         /** UploadOut */
         UploadOut: {
@@ -1076,6 +1204,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PropDetail"];
+                };
+            };
+        };
+    };
+    props_replace_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                prop_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Files */
+                    files: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplaceOut"];
+                };
+            };
+        };
+    };
+    props_split: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                prop_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PropIds"];
                 };
             };
         };

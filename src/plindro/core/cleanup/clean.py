@@ -1,7 +1,8 @@
 """The checks and repairs of a mesh, one after another: each looks at what those before it left.
 
-The order is part of the meaning. Doubles come before anything that asks for neighbours, duplicates before crowded
-edges, since a repeated face crowds all of its edges; joints before winding, since shells end at crowded edges.
+The order is part of the meaning. Duplicates come first, since a repeated face would be welded to its double and crowds
+all of its edges; doubles before anything that asks for neighbours; joints before winding, since shells end at crowded
+edges.
 """
 
 from collections.abc import Callable, Sequence
@@ -23,6 +24,7 @@ from plindro.core.cleanup.settings import CleanupSettings
 from plindro.core.cleanup.welding import find_doubles
 from plindro.core.cleanup.winding import find_turned
 from plindro.core.mesh.mesh import I32, I64, Mask, Mesh, drop_unused_vertices
+from plindro.core.mesh.numbering import weld_positions
 from plindro.core.mesh.surgery import drop_repeated_corners, merge_vertices, turn_faces
 from plindro.core.mesh.topology import Topology, build_topology
 from plindro.core.report import Report
@@ -124,8 +126,8 @@ def _pass(
     steps: tuple[tuple[str, Callable[[_Work], None]], ...] = (
         ("values", _values),
         ("loose pieces", _loose),
-        ("doubles", _doubles),
         ("duplicate faces", _duplicates),
+        ("doubles", _doubles),
         ("faces without surface", _slivers),
         ("T-junctions", _junctions),
         ("joints", _joints),
@@ -138,6 +140,8 @@ def _pass(
     for i, (name, step) in enumerate(steps):
         report.step(i / len(steps), f"{doing}: {name}")
         step(work)
+        if not work.mesh.n_faces:
+            break
     if work.mesh is not mesh and settings.loose:
         work.mesh = drop_unused_vertices(work.mesh)
     return work.mesh, work.met
@@ -225,15 +229,16 @@ def _doubles(work: _Work) -> None:
 
 
 def _duplicates(work: _Work) -> None:
-    """Faces over the same vertices."""
+    """Faces in the same place."""
     mesh, on = work.mesh, work.settings.duplicates
-    found = find_duplicates(mesh)
+    place = weld_positions(mesh.positions)[0]
+    found = find_duplicates(mesh, place)
     gone = np.zeros(mesh.n_faces, bool)
     if work.meet(faults.DUPLICATES, int(found.repeats.sum()), on, work.triangles_at(found.repeats)):
         gone |= found.repeats
     pairs = found.pairs[~found.is_sheet]
     if len(pairs):
-        backs = choose_backs(mesh, pairs)
+        backs = choose_backs(mesh, place, pairs)
         if work.meet(faults.BACKS, len(pairs), on, work.triangles_at(backs)):
             gone[backs] = True
     sheets = found.pairs[found.is_sheet]

@@ -1,4 +1,7 @@
-"""Faces over the same vertices as another: twice the same way, or back to back."""
+"""Faces in the same place as another of the same material: twice the same way, or back to back.
+
+Places count, not vertices: an object that was exported twice lies on itself with vertices of its own.
+"""
 
 from dataclasses import dataclass
 
@@ -19,8 +22,8 @@ def _at(corner_vertex, begin, sides, lowest, step, k):  # type: ignore[no-untype
 
 
 @njit(cache=True, nogil=True)
-def _number_outlines(face_start, corner_vertex, ids, sense):  # type: ignore[no-untyped-def]
-    """Number equal outlines by open addressing; ``sense`` tells which way round a face reads its outline."""
+def _number_outlines(face_start, corner_vertex, material, ids, sense):  # type: ignore[no-untyped-def]
+    """Number equal outlines of one material; ``sense`` tells which way round a face reads its outline."""
     n = len(face_start) - 1
     size = 16
     while size < 2 * n:
@@ -38,7 +41,7 @@ def _number_outlines(face_start, corner_vertex, ids, sense):  # type: ignore[no-
         before, after = corner_vertex[begin + (low - 1) % sides], corner_vertex[begin + (low + 1) % sides]
         step = 1 if after <= before else -1
         lowest[f], sense[f] = low, step
-        h = np.uint64(0x9E3779B97F4A7C15) + np.uint64(sides)
+        h = np.uint64(0x9E3779B97F4A7C15) + np.uint64(sides) + (np.uint64(material[f]) << np.uint64(32))
         for k in range(sides):
             h = (h ^ np.uint64(_at(corner_vertex, begin, sides, low, step, k))) * np.uint64(0xBF58476D1CE4E5B9)
             h ^= h >> np.uint64(29)
@@ -50,7 +53,7 @@ def _number_outlines(face_start, corner_vertex, ids, sense):  # type: ignore[no-
                 ids[f] = f
                 break
             other = face_start[g]
-            same = face_start[g + 1] - other == sides
+            same = face_start[g + 1] - other == sides and material[g] == material[f]
             k = 0
             while same and k < sides:
                 same = _at(corner_vertex, begin, sides, low, step, k) == _at(
@@ -76,11 +79,11 @@ class Duplicates:
     is_sheet: Mask
 
 
-def find_duplicates(mesh: Mesh) -> Duplicates:
-    """Faces over one and the same outline."""
+def find_duplicates(mesh: Mesh, place: I32) -> Duplicates:
+    """Faces over one and the same outline; ``place`` (V,) numbers where vertices lie."""
     ids = np.empty(mesh.n_faces, np.int32)
     sense = np.empty(mesh.n_faces, np.int8)
-    _number_outlines(mesh.face_start, mesh.corner_vertex, ids, sense)
+    _number_outlines(mesh.face_start, place[mesh.corner_vertex], mesh.face_material, ids, sense)
     several = np.flatnonzero(ids != np.arange(mesh.n_faces))
     repeats = np.zeros(mesh.n_faces, bool)
     if not len(several):
@@ -92,14 +95,14 @@ def find_duplicates(mesh: Mesh) -> Duplicates:
     second = backs[where]
     repeats[np.setdiff1d(backs, second)] = True
     pairs = np.stack([firsts.astype(np.int64), second.astype(np.int64)], axis=1)
-    return Duplicates(repeats, pairs, _sheets(mesh, repeats, pairs))
+    return Duplicates(repeats, pairs, _sheets(mesh, place, repeats, pairs))
 
 
-def _sheets(mesh: Mesh, repeats: Mask, pairs: I64) -> Mask:
+def _sheets(mesh: Mesh, place: I32, repeats: Mask, pairs: I64) -> Mask:
     """(P,) whether all faces that hang together with a pair by their vertices are backed too."""
     corner_face = mesh.corner_face()
     graph = coo_array(
-        (np.ones(mesh.n_corners, np.int8), (corner_face, mesh.n_faces + mesh.corner_vertex)),
+        (np.ones(mesh.n_corners, np.int8), (corner_face, mesh.n_faces + place[mesh.corner_vertex])),
         shape=(mesh.n_faces + mesh.n_vertices,) * 2,
     )
     count, label = connected_components(graph, directed=False)
@@ -111,15 +114,14 @@ def _sheets(mesh: Mesh, repeats: Mask, pairs: I64) -> Mask:
     return result
 
 
-def choose_backs(mesh: Mesh, pairs: I64) -> I64:
+def choose_backs(mesh: Mesh, place: I32, pairs: I64) -> I64:
     """Of each pair (P, 2) the face to leave out: the one whose neighbours contradict its winding, else the later."""
-    following = mesh.corner_vertex[next_corners(mesh)]
+    start = place[mesh.corner_vertex]
+    following = start[next_corners(mesh)]
     paired = np.zeros(mesh.n_faces, bool)
     paired[pairs.reshape(-1)] = True
     others = ~paired[mesh.corner_face()]
-    ids, firsts = number_pairs(
-        np.concatenate([mesh.corner_vertex, following]), np.concatenate([following, mesh.corner_vertex])
-    )
+    ids, firsts = number_pairs(np.concatenate([start, following]), np.concatenate([following, start]))
     along, against = ids[: mesh.n_corners], ids[mesh.n_corners :]
     uses = np.bincount(along[others], minlength=len(firsts))
     score = (uses[against] > 0).astype(np.int64) - (uses[along] > 0)
@@ -132,5 +134,5 @@ def face_ids_by_position(mesh: Mesh, position_ids: I32) -> I32:
     """(F,) equal numbers for faces over the same places, whichever vertices lie there."""
     ids = np.empty(mesh.n_faces, np.int32)
     sense = np.empty(mesh.n_faces, np.int8)
-    _number_outlines(mesh.face_start, position_ids[mesh.corner_vertex], ids, sense)
+    _number_outlines(mesh.face_start, position_ids[mesh.corner_vertex], np.zeros(mesh.n_faces, np.int32), ids, sense)
     return ids

@@ -60,19 +60,6 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
                     level=index,
                 )
             )
-        if not result.reached:
-            report.find(
-                Finding(
-                    "level-not-reached",
-                    Severity.WATCH,
-                    f"LOD{index} stops at {grouped(n_faces)} triangles instead of {grouped(wanted)}: "
-                    "seams, borders and corners hold it",
-                    level=index,
-                )
-            )
-        deviation = max(result.max_deviation, above.deviation)
-        if deviation > FAR_OFF * diameter:
-            report.find(_far_off(index, deviation, diameter))
         size = diameter / (VIEW_HEIGHT * deviation) if deviation > 0 else 1.0
         levels.append(
             Level(

@@ -93,7 +93,8 @@ def number_pairs(a: I32, b: I32) -> tuple[I32, I32]:
 
 def float_bits(values: NDArray[Any]) -> NDArray[np.uint32]:
     """(N, K) floats as (N, K) float32 bit patterns in which equal numbers have equal bits (-0 is 0)."""
-    single = np.array(values, np.float32, order="C").reshape(len(values), -1)
+    flat = np.array(values, np.float32, order="C")
+    single = flat.reshape(len(values), int(np.prod(flat.shape[1:], dtype=int)))
     single += np.float32(0.0)
     return single.view(np.uint32)
 

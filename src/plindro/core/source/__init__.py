@@ -3,6 +3,7 @@
 from plindro.core.source.choice import PropPlan, choose, plan_props
 from plindro.core.source.settings import SourceSettings, Split
 from plindro.core.source.station import VERSION, part_triangles, plan_fact, run
+from plindro.core.source.view import view_of_source
 
 __all__ = [
     "VERSION",
@@ -14,4 +15,5 @@ __all__ = [
     "plan_fact",
     "plan_props",
     "run",
+    "view_of_source",
 ]

@@ -21,7 +21,8 @@ VERSION = 1
 def run(scene: Scene, settings: SourceSettings, report: Report) -> Prop:
     """The prop that ``settings`` name; with no faces where nothing is left of it, which a finding says.
 
-    Facts: ``parts`` and ``bystanders`` of the whole source with whether each ships; ``plan`` the props of the split.
+    Facts: ``parts`` and ``bystanders`` of the whole source with whether each ships; ``plan`` the props of the split;
+    ``own`` the numbers of this prop's parts.
     """
     report.step(0.0, "choosing what ships")
     choices = choose(scene.parts, settings)
@@ -46,6 +47,7 @@ def run(scene: Scene, settings: SourceSettings, report: Report) -> Prop:
     report.facts["plan"] = [plan_fact(plan, counts.tolist()) for plan in plans]
     _report_choice(scene, [choice.reason for choice in choices if not choice.ships], settings, report)
     chosen = _own_parts(scene, settings, plans, report)
+    report.facts["own"] = list(chosen)
     prop = _take(scene, chosen)
     if not prop.mesh.n_faces:
         report.find(_nothing(scene))

@@ -1,15 +1,28 @@
 """Addresses of the Bench."""
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import File, Router, UploadedFile
 
 from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
 from plindro.core.line import STATIONS
-from plindro.web.bench import services
-from plindro.web.bench.schemas import LineIn, NameIn, PropDetail, SettingsIn
+from plindro.web.bench import services, source
+from plindro.web.bench.schemas import (
+    LineIn,
+    NameIn,
+    PartOut,
+    PeerOut,
+    PropDetail,
+    ReplaceOut,
+    SettingsIn,
+    SourceChanges,
+    SplitRow,
+)
+from plindro.web.yard import queries
+from plindro.web.yard.api import sorted_files
 from plindro.web.yard.models import Prop
 from plindro.web.yard.queries import readiness
-from plindro.web.yard.services import find_prop, line_of
+from plindro.web.yard.schemas import PropIds, RefusedFile
+from plindro.web.yard.services import find_prop, line_of, source_view
 
 router = Router(tags=["bench"])
 
@@ -17,7 +30,7 @@ router = Router(tags=["bench"])
 def _detail(prop: Prop) -> PropDetail:
     prop = find_prop(prop.pk)
     built = prop.built
-    facts = dict(built.facts) if built else {}
+    facts = {k: v for k, v in built.facts.items() if k not in ("parts", "plan")} if built else {}
     line = line_of(prop)
     settings = line.model_dump(mode="json")
     return PropDetail(
@@ -28,6 +41,11 @@ def _detail(prop: Prop) -> PropDetail:
         readiness=readiness(prop),
         error=prop.error,
         model=f"/api/files/{built.view}.glb" if built and built.view else None,
+        source_model=f"/api/files/{view}.glb" if (view := source_view(prop)) else None,
+        parts=[PartOut(**{key: row[key] for key in PartOut.model_fields}) for row in source.parts_now(prop)],
+        split=[SplitRow(**row) for row in source.split_preview(prop)],
+        source_changes=SourceChanges(**changes) if (changes := source.source_changes(prop)) else None,
+        peers=[PeerOut(name=name, longest=longest) for name, longest in queries.sizes(excluding=prop.pk)],
         levels=facts.pop("levels", []),
         facts=facts,
         findings=built.findings if built else [],
@@ -63,6 +81,21 @@ def rename(request: HttpRequest, prop_id: int, body: NameIn) -> PropDetail:
 def change_line(request: HttpRequest, prop_id: int, body: LineIn) -> PropDetail:
     """Put the prop on another line."""
     return _detail(services.change_line(prop_id, body.line))
+
+
+@router.post("/props/{prop_id}/split", operation_id="props_split", response=PropIds)
+def split(request: HttpRequest, prop_id: int) -> PropIds:
+    """Put a prop on the board for each that the split gives, in place of this one."""
+    return PropIds(ids=[prop.pk for prop in source.split(prop_id)])
+
+
+@router.post("/props/{prop_id}/source", operation_id="props_replace_source", response=ReplaceOut)
+def replace_source(request: HttpRequest, prop_id: int, files: File[list[UploadedFile]]) -> ReplaceOut:
+    """Take a new version of the source for this prop and all others of the same source."""
+    upload = sorted_files(request, files)
+    props = source.replace_source(prop_id, upload)
+    refused = [RefusedFile(name=name, message=message) for name, message in upload.refused]
+    return ReplaceOut(props=[prop.pk for prop in props], refused=refused)
 
 
 @router.post("/props/{prop_id}/undo", operation_id="props_undo", response=PropDetail)

@@ -5,7 +5,58 @@ from typing import Any
 from ninja import Schema
 
 from plindro.web.schemas import FindingOut, LevelOut
-from plindro.web.yard.schemas import Readiness
+from plindro.web.yard.schemas import Readiness, RefusedFile
+
+
+class PartOut(Schema):
+    """A part of the source, and whether it ships."""
+
+    name: str
+    path: str
+    hidden: bool
+    triangles: int
+    ships: bool
+    reason: str
+
+
+class SplitRow(Schema):
+    """A prop that the split would make."""
+
+    key: str
+    name: str
+    file: str
+    renamed_from: str | None
+    parts: int
+    triangles: int
+    instances: int
+
+
+class ChangedRow(Schema):
+    what: str
+    before: str
+    after: str
+
+
+class SourceChanges(Schema):
+    """What the last replacement of the source changed."""
+
+    before: str
+    after: str
+    rows: list[ChangedRow]
+
+
+class PeerOut(Schema):
+    """Another prop of the board and its longest side in metres."""
+
+    name: str
+    longest: float
+
+
+class ReplaceOut(Schema):
+    """Props that have the new source now, and files that were of no use."""
+
+    props: list[int]
+    refused: list[RefusedFile]
 
 
 class PropDetail(Schema):
@@ -18,6 +69,11 @@ class PropDetail(Schema):
     readiness: Readiness
     error: str
     model: str | None
+    source_model: str | None
+    parts: list[PartOut]
+    split: list[SplitRow]
+    source_changes: SourceChanges | None
+    peers: list[PeerOut]
     facts: dict[str, Any]
     levels: list[LevelOut]
     findings: list[FindingOut]

@@ -12,6 +12,9 @@ from plindro.web.yard.models import Prop
 from plindro.web.yard.services import find_prop, request_build
 
 STATION_WORDS = {
+    "source": "Source",
+    "placement": "Placement",
+    "cleanup": "Cleanup",
     "triangulation": "Triangulation",
     "normals": "Normals",
     "levels": "Levels",
@@ -20,13 +23,20 @@ STATION_WORDS = {
 }
 
 
-def _snapshot(prop: Prop) -> dict[str, Any]:
-    return {"name": prop.name, "line": prop.line, "overrides": prop.overrides}
+DECIDED = ("name", "line", "overrides", "source_name", "source", "source_bytes", "side_files")
+"""What a decision may change on a prop."""
+
+
+def snapshot(prop: Prop) -> dict[str, Any]:
+    """Everything decided about a prop, and the result it had then."""
+    return {**{key: getattr(prop, key) for key in DECIDED}, "built": prop.built_id}
 
 
 def _apply(prop: Prop, decided: dict[str, Any]) -> None:
-    prop.name, prop.line, prop.overrides = decided["name"], decided["line"], decided["overrides"]
-    prop.save(update_fields=["name", "line", "overrides", "changed"])
+    for key in DECIDED:
+        if key in decided:
+            setattr(prop, key, decided[key])
+    prop.save(update_fields=[*DECIDED, "changed"])
     request_build(prop)
 
 
@@ -45,7 +55,7 @@ def decide(prop_id: int, changes: dict[str, dict[str, Any]]) -> Prop:
         kept = _differences(line, valid, merged)
         if kept == prop.overrides:
             return prop
-        _record(prop, _label(changes), {**_snapshot(prop), "overrides": kept})
+        record(prop, _label(changes), {**snapshot(prop), "overrides": kept})
     return prop
 
 
@@ -84,7 +94,7 @@ def rename(prop_id: int, name: str) -> Prop:
             return prop
         if Prop.objects.filter(name__iexact=name, is_removed=False).exclude(pk=prop.pk).exists():
             raise NotPossible(f"another prop is named '{name}' already; choose another name")
-        _record(prop, f"Naming: {name}", {**_snapshot(prop), "name": name})
+        record(prop, f"Naming: {name}", {**snapshot(prop), "name": name})
     return prop
 
 
@@ -94,14 +104,14 @@ def change_line(prop_id: int, line: str) -> Prop:
         prop = find_prop(prop_id)
         override(get_line(line), prop.overrides)
         if line != prop.line:
-            _record(prop, f"Line: {get_line(line).title}", {**_snapshot(prop), "line": line})
+            record(prop, f"Line: {get_line(line).title}", {**snapshot(prop), "line": line})
     return prop
 
 
-def _record(prop: Prop, label: str, after: dict[str, Any]) -> None:
+def record(prop: Prop, label: str, after: dict[str, Any]) -> None:
     """Write a decision down and carry it out; what was undone before it cannot be redone any more."""
     prop.decisions.filter(is_undone=True).delete()
-    Decision.objects.create(prop=prop, label=label, before=_snapshot(prop), after=after)
+    Decision.objects.create(prop=prop, label=label, before=snapshot(prop), after=after)
     _apply(prop, after)
 
 

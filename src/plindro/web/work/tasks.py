@@ -5,11 +5,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from plindro.core.destinations import Destination
-from plindro.core.files import MemoryFiles
+from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.line import Line, StationCache
 from plindro.core.measure.picture import render_picture
 from plindro.core.shipping import PrepareResult, prepare
+from plindro.core.source import view_of_source
+from plindro.core.triangulation import triangulate
 from plindro.web.work.progress import JobChannel
 
 PICTURE_SIZE = 256
@@ -25,11 +27,15 @@ class BuildOrder:
     side_files: Mapping[str, bytes]
     line: Line
     destination: Destination
+    wants_source_view: bool = True
 
 
 @dataclass(frozen=True, slots=True)
 class BuildResult:
-    """What a build gives: ``view`` are GLB bytes to look at, also of a prop that is held."""
+    """What a build gives: ``view`` are GLB bytes to look at, also of a prop that is held.
+
+    ``source_view`` is the source as it came, part by part, where it was asked for and can be drawn.
+    """
 
     name: str
     status: str
@@ -38,6 +44,7 @@ class BuildResult:
     view: bytes | None
     picture: bytes
     seconds: float
+    source_view: bytes | None = None
 
 
 def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
@@ -61,7 +68,14 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
         view=_view(result),
         picture=render_picture(result.built.prop, PICTURE_SIZE),
         seconds=result.seconds,
+        source_view=_source_view(order) if order.wants_source_view else None,
     )
+
+
+def _source_view(order: BuildOrder) -> bytes | None:
+    scene = read_scene(order.data, order.name, MemoryFiles(order.side_files))
+    view = view_of_source(scene, triangulate(scene.mesh).mesh)
+    return write_glb(view) if view.levels else None
 
 
 def _view(result: PrepareResult) -> bytes | None:

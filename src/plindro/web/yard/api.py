@@ -20,7 +20,7 @@ from plindro.web.yard.schemas import (
     RefusedFile,
     UploadOut,
 )
-from plindro.web.yard.uploads import sort_upload
+from plindro.web.yard.uploads import SortedUpload, sort_upload
 
 router = Router(tags=["yard"])
 MEDIA_TYPES = {"png": "image/png", "glb": "model/gltf-binary"}
@@ -45,12 +45,17 @@ def list_props(request: HttpRequest) -> list[PropRow]:
     return queries.board()
 
 
+def sorted_files(request: HttpRequest, files: list[UploadedFile]) -> SortedUpload:
+    """Uploaded files by what they are, under their paths below the dropped folder."""
+    names = request.POST.getlist("paths")
+    paths = names if len(names) == len(files) else [file.name or "file" for file in files]
+    return sort_upload((path, file.read()) for path, file in zip(paths, files, strict=True))
+
+
 @router.post("/props/upload", operation_id="props_upload", response=UploadOut)
 def upload_props(request: HttpRequest, files: File[list[UploadedFile]]) -> UploadOut:
     """Take sources with their textures and material libraries, or zips of them; says what could not be used."""
-    names = request.POST.getlist("paths")
-    paths = names if len(names) == len(files) else [file.name or "file" for file in files]
-    upload = sort_upload((path, file.read()) for path, file in zip(paths, files, strict=True))
+    upload = sorted_files(request, files)
     props = services.import_upload(upload)
     refused = [RefusedFile(name=name, message=message) for name, message in upload.refused]
     if not props and upload.side_files:

@@ -18,6 +18,13 @@ class Built(models.Model):
     seconds = models.FloatField()
 
 
+class SourceView(models.Model):
+    """A source as it came, to look at; found by the digest of its files."""
+
+    key = models.CharField(max_length=64, unique=True)
+    view = models.CharField(max_length=64, blank=True)
+
+
 class Prop(models.Model):
     """One deliverable: its source files by digest, what was decided about it, and the latest result."""
 

@@ -55,6 +55,13 @@ def prop_row(prop: Prop) -> PropRow:
     )
 
 
+def sizes(*, excluding: int) -> list[tuple[str, float]]:
+    """Names and longest sides in metres of the other props on the board."""
+    rows = Prop.objects.filter(is_removed=False, built__isnull=False).exclude(pk=excluding).select_related("built")
+    found = [(prop.name, max(prop.built.facts.get("size") or [0.0])) for prop in rows if prop.built]
+    return sorted(((name, size) for name, size in found if size > 0), key=lambda row: row[1])
+
+
 def board() -> list[PropRow]:
     """All rows of the board, by name."""
     props = Prop.objects.filter(is_removed=False).select_related("built").order_by(Lower("name"), "pk")

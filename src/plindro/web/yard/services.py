@@ -17,10 +17,10 @@ from plindro.web.errors import NotThere
 from plindro.web.work.models import Job
 from plindro.web.work.services import enqueue
 from plindro.web.work.tasks import BuildOrder, BuildResult
-from plindro.web.yard.models import Built, Prop
+from plindro.web.yard.models import Built, Prop, SourceView
 from plindro.web.yard.uploads import SortedUpload
 
-BUILD_VERSION = 1
+BUILD_VERSION = 2
 """Raised when the same source and settings give other results, so that old ones are not taken for new."""
 
 
@@ -45,6 +45,11 @@ class KeyedOrder:
         ]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
+    @property
+    def source_key(self) -> str:
+        """Digest of the source's files alone."""
+        return source_key(self.prop)
+
     def order(self) -> BuildOrder:
         """The order with its bytes; raises ``UnreadableFile`` where a stored file is gone."""
         try:
@@ -54,9 +59,22 @@ class KeyedOrder:
                 side_files={name: store.load(digest) for name, digest in self.prop.side_files.items()},
                 line=self.line,
                 destination=self.destination,
+                wants_source_view=not SourceView.objects.filter(key=self.source_key).exists(),
             )
         except FileNotFoundError as error:
             raise UnreadableFile(f"{self.prop.source_name}: its stored file is gone; import it again") from error
+
+
+def source_key(prop: Prop) -> str:
+    """Digest of the files that a prop's source is made of."""
+    content = [prop.source_name, prop.source, sorted(prop.side_files.items())]
+    return hashlib.sha256(json.dumps(content).encode()).hexdigest()
+
+
+def source_view(prop: Prop) -> str:
+    """Digest of the stored view of a prop's source; empty where there is none."""
+    row = SourceView.objects.filter(key=source_key(prop)).first()
+    return row.view if row else ""
 
 
 def line_of(prop: Prop) -> Line:
@@ -93,7 +111,7 @@ def import_upload(upload: SortedUpload, *, line: str = "standing") -> list[Prop]
                 source_name=PurePosixPath(path).name,
                 source=digest,
                 source_bytes=size,
-                side_files=_relative(side_files, path),
+                side_files=relative_files(side_files, path),
                 line=line,
             )
             request_build(prop)
@@ -101,7 +119,7 @@ def import_upload(upload: SortedUpload, *, line: str = "standing") -> list[Prop]
     return props
 
 
-def _relative(side_files: dict[str, str], source: str) -> dict[str, str]:
+def relative_files(side_files: dict[str, str], source: str) -> dict[str, str]:
     """Side files named as the source would name them: relative to its folder where they lie below it."""
     folder = PurePosixPath(source).parent
     result = {}
@@ -158,6 +176,8 @@ def finish_build(job: Job, result: BuildResult) -> None:
     prop = job.prop
     assert prop is not None
     built = keep_built(job.key, result)
+    if result.source_view is not None:
+        SourceView.objects.update_or_create(key=source_key(prop), defaults={"view": store.keep(result.source_view)})
     if build_order(prop).key != job.key:
         return
     prop.built, prop.state, prop.error = built, Prop.State.BUILT, ""

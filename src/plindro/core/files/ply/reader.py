@@ -153,6 +153,8 @@ def _scene(
         pairs = _columns(body, edges, ("vertex1",), ("vertex2",))
         if pairs is not None and ((pairs >= 0) & (pairs < len(positions))).all():
             mesh = replace(mesh, loose_edges=pairs.astype(np.int32))
+        else:
+            unused = {**unused, "'edge' elements": edges.element.count}
     return plain_scene(stem, "PLY", mesh, unused=unused)
 
 

@@ -1,0 +1,36 @@
+"""The source to look at: every part as it came, triangulated and nothing else, in the source's units and axes."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from plindro.core.mesh.mesh import Mask, Mesh
+from plindro.core.prop import Level, Prop
+from plindro.core.scene import Scene
+
+
+def view_of_source(scene: Scene, triangles: Mesh) -> Prop:
+    """A prop whose levels are the parts of the scene, in their order, under the names ``part_0``, ``part_1`` ...
+
+    ``triangles`` is the scene's mesh after cutting its polygons. Faces with a vertex that is not finite cannot be drawn
+    and are left out; materials keep their values and lose their textures.
+    """
+    sound: Mask = np.asarray(np.isfinite(triangles.positions).all(axis=1))
+    finite: Mask = np.asarray(sound[triangles.triangles()].all(axis=1))
+    mesh = triangles if finite.all() else triangles.with_faces(finite)
+    uvs = tuple(np.nan_to_num(uv, posinf=0.0, neginf=0.0) for uv in mesh.uvs[:1])
+    normals = mesh.normals
+    if normals is not None:
+        length = np.linalg.norm(normals, axis=1)
+        if not (np.abs(length - 1.0) < 1e-3).all():
+            normals = None
+    plain = replace(mesh, uvs=uvs, colors=None, tangents=None, normals=normals)
+    order = np.argsort(mesh.face_part, kind="stable")
+    starts = np.searchsorted(mesh.face_part[order], np.arange(len(scene.parts) + 1))
+    levels = tuple(
+        Level(i, plain.with_faces(order[starts[i] : starts[i + 1]]), f"part_{i}")
+        for i in range(len(scene.parts))
+        if starts[i + 1] > starts[i]
+    )
+    materials = tuple(replace(m, textures=(), extensions=()) for m in scene.materials)
+    return Prop(scene.name, mesh, scene.parts, materials, levels=levels)
