@@ -4,10 +4,12 @@ from collections.abc import Callable
 
 import numpy as np
 
+from plindro.core.cleanup import CleanupSettings, clean
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import LINES, override
 from plindro.core.measure.picture import render_picture
+from plindro.core.mesh.mesh import make_mesh
 from plindro.core.report import Report
 from plindro.core.shipping import prepare
 
@@ -43,6 +45,22 @@ def _sample_ply(encoding: str) -> bytes:
     return head + np.array([0, 0, 0, 1, 0, 0, 0, 1, 0], "<f4").tobytes() + b"\3" + np.arange(3, dtype="<i4").tobytes()
 
 
+def _clean_dirty() -> None:
+    """A mesh with a fault of every kind through all checks and repairs."""
+    cube = [[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]
+    quads = np.array([[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]])
+    points = np.concatenate([cube, np.array(cube) * 0.4 + 0.3, np.array(cube) + (1, 1, 0), np.array(cube) + (5, 0, 0)])
+    inside_out = quads[:, ::-1] + 8
+    touching = np.where(np.isin(quads, [0, 1]), quads + 6, quads + 16)
+    faces = [*quads, *inside_out, *touching, *(quads[1:, [0, 2, 1, 3]] + 24), quads[0], quads[0][::-1]]
+    flat = np.concatenate([*faces, [24, 25, 25, 26]])
+    mesh = make_mesh(points, np.arange(0, len(flat) + 1, 4), flat)
+    clean(mesh, CleanupSettings(needles=True, strays=True, holes=True, hole_mm=10_000))
+    xs = [[0, 0, 0], [2, 0, 0], [0, 1, 0], [2, 1, 0], [1, 1, 0], [0, 2, 0], [1, 2, 0], [2, 2, 0]]
+    strip = [[0, 1, 3, 2], [2, 4, 6, 5], [4, 3, 7, 6]]
+    clean(make_mesh(xs, np.arange(0, 13, 4), np.array(strip).reshape(-1)), CleanupSettings())
+
+
 def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
     """Run a tiny prop through everything that is compiled; from the cache on disk this takes a second."""
     say = on_progress or (lambda fraction, doing: None)
@@ -50,6 +68,7 @@ def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
     line = override(LINES[0], {"normals": {"source": "angle"}})
     result = prepare(_sample_obj(), "sample.obj", MemoryFiles({}), line, DESTINATIONS[0], report)
     prepare(result.files[0].data, "sample.glb", MemoryFiles({}), LINES[0], DESTINATIONS[0])
+    _clean_dirty()
     for encoding in ("ascii", "binary_little_endian"):
         read_scene(_sample_ply(encoding), "sample.ply")
     say(0.9, "drawing")

@@ -1,8 +1,9 @@
 """Loading the demo: its props on an empty board, once."""
 
 from collections.abc import Callable
+from functools import partial
 
-from plindro.demo import DEMO_PROPS, build_prop
+from plindro.demo import DEMO_PROPS, build_landing, build_prop
 from plindro.web.yard.models import Prop
 from plindro.web.yard.services import import_upload
 from plindro.web.yard.uploads import sort_upload
@@ -17,10 +18,9 @@ def load_demo(on_progress: Callable[[int, int, str], None]) -> int:
     """
     if Prop.objects.exists():
         return 0
-    stems = list(DEMO_PROPS)
-    for i, stem in enumerate(stems):
-        on_progress(i, len(stems), stem)
-        upload = sort_upload(build_prop(stem).items())
-        import_upload(upload, line=LINES_OF.get(stem, "standing"))
-    on_progress(len(stems), len(stems), "done")
-    return len(stems)
+    sources = {stem: partial(build_prop, stem) for stem in DEMO_PROPS} | {"landing_stage": build_landing}
+    for i, (stem, build) in enumerate(sources.items()):
+        on_progress(i, len(sources), stem)
+        import_upload(sort_upload(build().items()), line=LINES_OF.get(stem, "standing"))
+    on_progress(len(sources), len(sources), "done")
+    return len(sources)

@@ -11,12 +11,17 @@ export interface NamedFile {
 
 /** Send files in one request; `onProgress` receives a fraction of the bytes sent. Returns a promise and its cancel. */
 export function uploadFiles(files: NamedFile[], onProgress: (fraction: number) => void) {
+  return sendFiles<UploadAnswer>("/api/props/upload", files, onProgress);
+}
+
+/** As `uploadFiles`, to any address that takes files. */
+export function sendFiles<T>(address: string, files: NamedFile[], onProgress: (fraction: number) => void) {
   const request = new XMLHttpRequest();
-  const done = new Promise<UploadAnswer>((resolve, reject) => {
+  const done = new Promise<T>((resolve, reject) => {
     request.upload.onprogress = (event) => event.lengthComputable && onProgress(event.loaded / event.total);
     request.onload = () => {
       const body = parse(request.responseText);
-      if (request.status === 200) resolve(body as UploadAnswer);
+      if (request.status === 200) resolve(body as T);
       else reject(new ServerProblem(String((body as { detail?: string }).detail ?? `the server answered ${request.status}`)));
     };
     request.onerror = () => reject(new ServerProblem("the server cannot be reached; is it running?"));
@@ -27,7 +32,7 @@ export function uploadFiles(files: NamedFile[], onProgress: (fraction: number) =
     form.append("files", file, file.name);
     form.append("paths", path);
   }
-  request.open("POST", "/api/props/upload");
+  request.open("POST", address);
   request.send(form);
   return { done, cancel: () => request.abort() };
 }

@@ -31,6 +31,8 @@ export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
       ["P", "standing figure on or off"],
       ["F", "frame the prop"],
       ["N", "next finding with a place"],
+      ["] [", "next place of the finding, the one before"],
+      ["S", "Placement: spin about the pivot"],
       ["Ctrl Z", "undo"],
       ["Ctrl Shift Z", "redo"],
       ["Esc", "back to the Yard"],

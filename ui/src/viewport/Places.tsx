@@ -6,6 +6,12 @@ import { useTheme } from "../app/theme";
 
 type PlacesOf = NonNullable<Finding["places"]>;
 
+/** One of a finding's places alone, to be led to; all of them where `index` is null. */
+export function placesAt(places: PlacesOf, index: number | null): PlacesOf {
+  const one = index === null ? undefined : places.points[index];
+  return one ? { ...places, points: [one] } : places;
+}
+
 /** The places of a finding on the model: vertices as dots, edges as lines, triangles as patches; seen through it. */
 export function PlacesDrawn({ places }: { places: PlacesOf }) {
   const night = useTheme() === "night";

@@ -4,7 +4,9 @@ import { type Box3, NeutralToneMapping, Vector3 } from "three";
 
 import type { Finding } from "../api/client";
 import { applyMode, type DrawMode, type LoadedModel } from "./model";
-import { PlacesDrawn, placesBox } from "./Places";
+import { placesAt, PlacesDrawn, placesBox } from "./Places";
+import { type Hit, Picker } from "./Picker";
+import { PivotDrawn } from "./Pivot";
 import { Rose } from "./Rose";
 import { Controls, FIELD_OF_VIEW, type Frame, Light, SplitRender } from "./Stage";
 import { ChartGrid, gridCell, StandingFigure, withFigure } from "./Surroundings";
@@ -18,27 +20,36 @@ interface ViewportProps {
   mode: DrawMode;
   figure: boolean;
   finding: Finding | null;
+  /** The one place of the finding that is led to; null = all of them. */
+  place: number | null;
+  /** Draws what the engine turns the prop about; with `spin` it turns. */
+  pivot: boolean;
+  spin: boolean;
+  /** Called with what was clicked; nothing can be picked where it is null. */
+  onPick: ((hit: Hit) => void) | null;
   frameStamp: number;
   eye: EyeStore;
   onSplit: (at: number) => void;
 }
 
 /** The prop in 3D, its surroundings, and the split between two levels. */
-export function Viewport({ model, left, right, split, mode, figure, finding, frameStamp, eye, onSplit }: ViewportProps) {
+export function Viewport({ model, left, right, split, mode, figure, finding, place, pivot, spin, onPick, frameStamp, eye, onSplit }: ViewportProps) {
   const bounds = useMemo(() => (figure ? withFigure(model.bounds) : model.bounds), [figure, model.bounds]);
   const cell = gridCell(model.sphere.radius * 2);
   useEffect(() => applyMode(model, mode), [model, mode]);
   const places = finding?.places ?? null;
+  const led = useMemo(() => (places ? placesAt(places, place) : null), [places, place]);
   const isFirst = useRef(true);
-  // A new result of the same prop keeps the view; only another size asks for another frame.
-  const size = model.sphere.radius.toPrecision(3);
+  // A new result of the same prop keeps the view; only another size or place asks for another frame.
+  const { radius, center } = model.sphere;
+  const size = [radius.toPrecision(2), ...center.toArray().map((value) => Math.round((value / radius) * 4))].join(" ");
   const frame = useMemo<Frame>(() => {
-    const box = places ? placesBox(places, model.sphere.radius * 0.2) : bounds;
+    const box = led ? placesBox(led, model.sphere.radius * (place === null ? 0.2 : 0.06)) : bounds;
     const keepDirection = !isFirst.current;
     isFirst.current = false;
     return { stamp: frameStamp, corners: boxCorners(box), keepDirection };
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [size, figure, places, frameStamp]);
+  }, [size, figure, led, frameStamp]);
   return (
     <div className="absolute inset-0" data-levels={model.levels.map((level) => level.name).join(" ")} style={{ background: "linear-gradient(var(--sky-top), var(--sky-bottom))" }}>
       <Canvas
@@ -56,7 +67,9 @@ export function Viewport({ model, left, right, split, mode, figure, finding, fra
         {model.levels.map((level) => (
           <primitive key={level.object.uuid} object={level.object} dispose={null} />
         ))}
-        {places && <PlacesDrawn places={places} />}
+        {places && <PlacesDrawn places={led ?? places} />}
+        {pivot && <PivotDrawn model={model} spin={spin} />}
+        {onPick && <Picker model={model} level={left} onPick={onPick} />}
         <SplitRender key={mode} model={model} left={left} right={right} split={split} />
       </Canvas>
       {split !== null && <SplitHandle at={split} onMove={onSplit} />}

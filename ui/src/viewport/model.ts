@@ -16,7 +16,8 @@ export const MATERIAL_COLORS = ["#4e8fae", "#d9b65c", "#a3607f", "#6f9a6a", "#b9
 export interface LoadedLevel {
   name: string;
   object: Object3D;
-  meshes: { mesh: Mesh; own: Material | Material[]; flat: Material; wire: Mesh }[];
+  /** `shown` takes the place of a mesh's own material, to mark it or to make a ghost of it. */
+  meshes: { mesh: Mesh; own: Material | Material[]; flat: Material; wire: Mesh; shown?: Material | undefined }[];
 }
 
 /** A chain read from GLB bytes. */
@@ -63,8 +64,8 @@ export async function loadModel(url: string): Promise<LoadedModel> {
 /** Draw a model's surfaces in another way. */
 export function applyMode(model: LoadedModel, mode: DrawMode): void {
   for (const level of model.levels) {
-    for (const { mesh, own, flat, wire } of level.meshes) {
-      mesh.material = mode === "material" ? flat : own;
+    for (const { mesh, own, flat, wire, shown } of level.meshes) {
+      mesh.material = shown ?? (mode === "material" ? flat : own);
       wire.visible = mode === "wire";
     }
   }

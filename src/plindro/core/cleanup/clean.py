@@ -369,7 +369,9 @@ def _borders(work: _Work) -> None:
         work.meet(faults.HOLES, int(closed.sum()), True, work.mesh.positions[edges[closed[loop]][:400]])
     if left.any():
         places = work.mesh.positions[edges[left[loop]][:400]]
-        can = f"{shown} long" + (f"; {int(chosen.sum())} small and flat" if chosen.any() and not settings.holes else "")
+        can = f"{shown} long" + (
+            f", {int(chosen.sum())} of them small and flat" if chosen.any() and not settings.holes else ""
+        )
         work.meet(faults.HOLES, int(left.sum()), False, places, can)
     if closed.any():
         work.change(fill_borders(work.mesh, borders, closed))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from plindro.core.mesh.geometry import face_vectors
-from plindro.core.mesh.mesh import F64, Mesh
+from plindro.core.mesh.mesh import F64, Mask, Mesh
 from plindro.core.mesh.surgery import next_corners
 
 NEAR = 0.01
@@ -64,6 +64,9 @@ def pivot_of_kind(kind: str, bounds: Bounds, mesh: Mesh) -> F64:
 
 def centre_of_mass(mesh: Mesh) -> F64:
     """Centre of the enclosed volume; of the surface where it encloses none to speak of."""
+    mesh = _finite(mesh)
+    if not mesh.n_faces:
+        return np.zeros(3)
     vectors = face_vectors(mesh)
     points = mesh.positions[mesh.corner_vertex]
     middle = points.mean(axis=0)
@@ -78,8 +81,20 @@ def centre_of_mass(mesh: Mesh) -> F64:
     return middle + (middles * area[:, None]).sum(axis=0) / max(float(area.sum()), 1e-300)
 
 
+def _finite(mesh: Mesh) -> Mesh:
+    """The mesh without faces that have a vertex that is not finite; they are taken out only later."""
+    bad: Mask = np.asarray(~np.isfinite(mesh.positions).all(axis=1))
+    if not bad.any():
+        return mesh
+    touched = np.bincount(mesh.corner_face()[bad[mesh.corner_vertex]], minlength=mesh.n_faces) > 0
+    return mesh.with_faces(~touched)
+
+
 def nearest_feature(mesh: Mesh, point: F64, on: str) -> F64:
-    """The vertex, edge middle or face centre nearest to a point."""
+    """The vertex, edge middle or face centre nearest to a point; the point itself where there is none."""
+    mesh = _finite(mesh)
+    if not mesh.n_faces:
+        return point
     if on == "vertex":
         places = mesh.positions[np.unique(mesh.corner_vertex)]
     elif on == "edge":
@@ -87,5 +102,5 @@ def nearest_feature(mesh: Mesh, point: F64, on: str) -> F64:
     else:
         points = mesh.positions[mesh.corner_vertex]
         places = np.add.reduceat(points, mesh.face_start[:-1], axis=0) / mesh.face_sides[:, None]
-    result: F64 = places[int(np.nanargmin(((places - point) ** 2).sum(axis=1)))]
+    result: F64 = places[int(np.argmin(((places - point) ** 2).sum(axis=1)))]
     return result

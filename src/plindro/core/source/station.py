@@ -57,7 +57,8 @@ def run(scene: Scene, settings: SourceSettings, report: Report) -> Prop:
     )
     if merged:
         shown = ", ".join(f"{gone} into {stayed}" for gone, stayed in merged[:3]) + (" ..." if len(merged) > 3 else "")
-        text = f"{len(merged)} materials equal others in values and images and were merged ({shown})"
+        words = "material equals another" if len(merged) == 1 else "materials equal others"
+        text = f"{len(merged)} {words} in values and images and went into it ({shown})"
         report.find(Finding("materials-merged", Severity.INFO, text, len(merged)))
     used = sorted({t.image for m in materials for t in m.all_textures()})
     place = {image: i for i, image in enumerate(used)}

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Scene
@@ -24,6 +25,9 @@ def view_of_source(scene: Scene, triangles: Mesh) -> Prop:
         length = np.linalg.norm(normals, axis=1)
         if not (np.abs(length - 1.0) < 1e-3).all():
             normals = None
+    if normals is None:
+        # Without normals an engine shows every face flat.
+        normals = np.repeat(unit(face_vectors(mesh)), 3, axis=0).astype(np.float32)
     plain = replace(mesh, uvs=uvs, colors=None, tangents=None, normals=normals)
     order = np.argsort(mesh.face_part, kind="stable")
     starts = np.searchsorted(mesh.face_part[order], np.arange(len(scene.parts) + 1))

@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import { client, type Finding, take } from "../../api/client";
@@ -13,16 +13,19 @@ import { Segmented } from "../../parts/Segmented";
 import { SelectBox } from "../../parts/SelectBox";
 import { ReadinessMark } from "../../parts/Severity";
 import { DRAW_MODES, type DrawMode, MATERIAL_COLORS, useModel } from "../../viewport/model";
+import { type Hit, snapped } from "../../viewport/Picker";
 import { Viewport } from "../../viewport/Viewport";
 import { EyeStore } from "../../viewport/viewState";
 import { Evidence } from "./evidence/Evidence";
 import { Findings, hasPlaces, sorted } from "./Findings";
 import { LevelChip } from "./LevelChips";
 import { LineRail } from "./LineRail";
+import type { PickKind } from "./settings/PlacementSettings";
 import { StationSettings } from "./StationSettings";
 import type { StationName } from "./summaries";
 import { TopFigures } from "./TopFigures";
 import { useDecisions } from "./useDecisions";
+import { toSource, useStage } from "./useStage";
 
 /** One prop, looked at and adjusted. */
 export default function BenchView() {
@@ -39,6 +42,10 @@ export default function BenchView() {
   const [mode, setMode] = useState<DrawMode>("shaded");
   const [figure, setFigure] = useState(false);
   const [finding, setFinding] = useState<Finding | null>(null);
+  const [place, setPlace] = useState<number | null>(null);
+  const [selected, setSelected] = useState<string | null>(null);
+  const [pick, setPick] = useState<PickKind | null>(null);
+  const [spin, setSpin] = useState(false);
   const [stamp, setStamp] = useState(0);
   const [folded, setFolded] = useState(false);
   const eye = useRef(new EyeStore()).current;
@@ -46,15 +53,36 @@ export default function BenchView() {
   const [angle, setAngle] = useState(decidedAngle);
   useEffect(() => setAngle(decidedAngle), [decidedAngle]);
   useEffect(() => setFinding(null), [prop?.model]);
+  useEffect(() => setPlace(null), [finding]);
+  useEffect(() => {
+    setPick(null);
+    setSpin(false);
+  }, [station]);
   const { model, loading, error: modelError } = useModel(prop?.model ?? null);
   const job = jobs.find((active) => active.kind === "build" && active.prop === id);
   const cancel = useMutation({
     mutationFn: async (jobId: number) => take(await client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId } } })),
   });
 
-  const last = (model?.levels.length ?? 1) - 1;
-  const shownLeft = Math.min(left, last);
-  const shownRight = Math.min(right, last);
+  const stage = useStage({ prop, station, model, selected, left, right, split });
+  const { last, shownLeft, shownRight } = stage;
+  const count = finding?.places?.points.length ?? 0;
+  const stepPlace = (by: number) => count > 0 && setPlace((old) => (old === null ? (by > 0 ? 0 : count - 1) : (old + by + count) % count));
+  const onPick = useCallback(
+    (hit: Hit) => {
+      if (!prop) return;
+      if (station === "source") {
+        const number = /^part_(\d+)/.exec(hit.node)?.[1];
+        const path = number === undefined ? undefined : prop.parts[Number(number)]?.path;
+        setSelected((old) => (path === undefined || path === old ? null : path));
+      } else if (pick) {
+        const point = toSource(snapped(hit, pick), (prop.facts.placement as { matrix?: number[] } | undefined)?.matrix);
+        if (point) decide("placement", { pivot: "point", on: pick, point });
+        setPick(null);
+      }
+    },
+    [prop, station, pick, decide],
+  );
   const toggleSplit = () => setSplit((old) => (old === null ? 0.5 : null));
   const located = useMemo(() => sorted(prop?.findings ?? []).filter(hasPlaces), [prop?.findings]);
   const levelKeys = Object.fromEntries(
@@ -75,6 +103,9 @@ export default function BenchView() {
     v: () => setMode((old) => DRAW_MODES[(DRAW_MODES.findIndex(({ value }) => value === old) + 1) % DRAW_MODES.length]?.value ?? "shaded"),
     x: toggleSplit,
     p: () => setFigure((old) => !old),
+    s: () => station === "placement" && setSpin((old) => !old),
+    "]": () => stepPlace(1),
+    "[": () => stepPlace(-1),
     f: () => {
       setFinding(null);
       setStamp((old) => old + 1);
@@ -87,7 +118,9 @@ export default function BenchView() {
     "mod+shift+z": () => prop?.redo && redo(),
     "mod+y": () => prop?.redo && redo(),
     escape: () => {
-      if (finding) setFinding(null);
+      if (pick) setPick(null);
+      else if (finding) setFinding(null);
+      else if (selected && station === "source") setSelected(null);
       else if (!document.querySelector('[role="dialog"], [role="listbox"]')) void navigate("/");
     },
   });
@@ -153,21 +186,30 @@ export default function BenchView() {
               onLevel={setLeft}
               decide={decide}
               rename={rename}
+              pick={pick}
+              onPick={setPick}
+              spin={spin}
+              onSpin={setSpin}
             />
           </LineRail>
           <Findings findings={prop.findings} shown={finding} onShow={showFinding} />
         </aside>
         <div className="flex min-w-0 grow flex-col">
           <div className="relative min-h-0 grow">
-            {model ? (
+            {stage.model ? (
               <Viewport
-                model={model}
-                left={shownLeft}
-                right={shownRight}
-                split={split}
+                key={stage.kind}
+                model={stage.model}
+                left={stage.left}
+                right={stage.right}
+                split={stage.split}
                 mode={mode}
                 figure={figure}
                 finding={finding}
+                place={place}
+                pivot={station === "placement"}
+                spin={spin}
+                onPick={station === "source" || pick ? onPick : null}
                 frameStamp={stamp}
                 eye={eye}
                 onSplit={setSplit}
@@ -175,19 +217,40 @@ export default function BenchView() {
             ) : (
               <Absent prop={prop} loading={loading || job !== undefined} problem={modelError} onRebuild={() => rebuild()} />
             )}
-            {model && (
+            {finding && count > 0 && (
+              <div className="absolute top-3 left-1/2 flex -translate-x-1/2 items-center gap-2 rounded border border-rule-strong bg-sheet/95 px-2 py-1" role="status">
+                <Button kind="quiet" className="!h-6 !px-1" aria-label="Place before" onClick={() => stepPlace(-1)}>
+                  ‹
+                </Button>
+                <span className="figure">
+                  {place === null ? `all ${count}` : `${place + 1} / ${count}`}
+                  {finding.count > count ? ` of ${finding.count}` : ""}
+                </span>
+                <span>{finding.code.replaceAll("-", " ")}</span>
+                <Button kind="quiet" className="!h-6 !px-1" aria-label="Next place" onClick={() => stepPlace(1)}>
+                  ›
+                </Button>
+              </div>
+            )}
+            {stage.kind === "cleanup" && stage.split !== null && (
               <>
-                <div className="absolute top-3 left-3">
+                <span className="absolute top-3 left-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1">as it came</span>
+                <span className="absolute top-3 right-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1">cleaned</span>
+              </>
+            )}
+            {stage.model && (
+              <>
+                {stage.kind === "levels" && <div className="absolute top-3 left-3">
                   <LevelChip levels={prop.levels} index={shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={setLeft} />
-                </div>
-                {split !== null && (
+                </div>}
+                {stage.kind === "levels" && split !== null && (
                   <div className="absolute top-3 right-3">
                     <LevelChip levels={prop.levels} index={shownRight} label="Level on the right" onLevel={setRight} />
                   </div>
                 )}
                 {mode === "material" && (
                   <ul className="absolute top-24 left-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1.5">
-                    {model.materialNames.map((name, i) => (
+                    {stage.model.materialNames.map((name, i) => (
                       <li key={name} className="flex items-center gap-2">
                         <span className="size-2.5" style={{ background: MATERIAL_COLORS[i % MATERIAL_COLORS.length] }} />
                         {name}
@@ -197,7 +260,7 @@ export default function BenchView() {
                 )}
                 <div className="absolute bottom-3 left-3 flex flex-wrap gap-2">
                   <Segmented label="Drawn as" value={mode} options={DRAW_MODES} onChange={setMode} />
-                  <Button pressed={split !== null} onClick={toggleSplit} disabled={last === 0} title="two levels side by side (X)">
+                  <Button pressed={stage.split !== null} onClick={toggleSplit} disabled={stage.kind === "source" || (stage.kind === "levels" && last === 0)} title={stage.kind === "cleanup" ? "before and after the cleanup (X)" : "two levels side by side (X)"}>
                     Split
                   </Button>
                   <Button pressed={figure} onClick={() => setFigure(!figure)} title="a standing person of 1.8 m (P)">
@@ -251,6 +314,11 @@ export default function BenchView() {
                 eye={eye}
                 onAngle={setAngle}
                 onAngleCommit={(value) => decide("normals", { angle: value, source: "angle" })}
+                selected={selected}
+                onSelect={setSelected}
+                finding={finding}
+                onShow={showFinding}
+                decide={decide}
               />
             )}
           </section>

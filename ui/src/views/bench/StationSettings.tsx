@@ -6,6 +6,11 @@ import { count, millimetres } from "../../parts/format";
 import { RangeSlider } from "../../parts/RangeSlider";
 import { Segmented } from "../../parts/Segmented";
 import { SelectBox } from "../../parts/SelectBox";
+import { NumberField, TextField } from "../../parts/TextField";
+import { Ticked } from "../../parts/Ticked";
+import { CleanupSettings } from "./settings/CleanupSettings";
+import { type PickKind, PlacementSettings } from "./settings/PlacementSettings";
+import { SourceSettings } from "./settings/SourceSettings";
 import type { StationName } from "./summaries";
 import type { Decide } from "./useDecisions";
 
@@ -18,11 +23,21 @@ interface StationSettingsProps {
   onLevel: (index: number) => void;
   decide: Decide;
   rename: (name: string) => void;
+  pick: PickKind | null;
+  onPick: (kind: PickKind | null) => void;
+  spin: boolean;
+  onSpin: (spin: boolean) => void;
 }
 
 /** The few settings of the open stop. */
 export function StationSettings(props: StationSettingsProps) {
   switch (props.station) {
+    case "source":
+      return <SourceSettings {...props} />;
+    case "placement":
+      return <PlacementSettings {...props} />;
+    case "cleanup":
+      return <CleanupSettings {...props} />;
     case "triangulation":
       return <TriangulationSettings {...props} />;
     case "normals":
@@ -182,13 +197,18 @@ function asPercent(ratio: number): string {
   return String(Math.round(ratio * 1000) / 10);
 }
 
+const CASES = [
+  { value: "keep", label: "as they are" },
+  { value: "lower", label: "small letters" },
+  { value: "upper", label: "CAPITALS" },
+  { value: "title", label: "Words_Like_This" },
+];
+
 function NamingSettings({ prop, decide, rename }: StationSettingsProps) {
   const [name, setName] = useState(prop.name);
-  const prefix = prop.settings.naming?.prefix as string;
-  const [draft, setDraft] = useState(prefix);
+  const naming = prop.settings.naming as unknown as { prefix: string; suffix: string; case: string; longest: number; hyphens: boolean };
   const id = useId();
   useEffect(() => setName(prop.name), [prop.name]);
-  useEffect(() => setDraft(prefix), [prefix]);
   return (
     <div className="space-y-2">
       <label htmlFor={`${id}-name`} className="block text-sm text-quiet">
@@ -202,18 +222,16 @@ function NamingSettings({ prop, decide, rename }: StationSettingsProps) {
         onKeyDown={(event) => event.key === "Enter" && name !== prop.name && rename(name)}
         className="figure h-7 w-full rounded border border-rule-control bg-sheet px-2"
       />
-      <label htmlFor={`${id}-prefix`} className="block text-sm text-quiet">
-        House prefix
-      </label>
-      <input
-        id={`${id}-prefix`}
-        value={draft}
-        placeholder="none"
-        onChange={(event) => setDraft(event.target.value)}
-        onBlur={() => draft !== prefix && decide("naming", { prefix: draft })}
-        onKeyDown={(event) => event.key === "Enter" && draft !== prefix && decide("naming", { prefix: draft })}
-        className="figure h-7 w-full rounded border border-rule-control bg-sheet px-2 placeholder:text-quiet"
-      />
+      <div className="grid grid-cols-2 gap-2">
+        <TextField label="House prefix" value={naming.prefix} placeholder="none" onCommit={(prefix) => decide("naming", { prefix })} />
+        <TextField label="House suffix" value={naming.suffix} placeholder="none" onCommit={(suffix) => decide("naming", { suffix })} />
+      </div>
+      <div className="space-y-1">
+        <div className="text-sm text-quiet">Letters</div>
+        <SelectBox label="Letters of names" className="w-full" value={naming.case} options={CASES} onChange={(value) => decide("naming", { case: value })} />
+      </div>
+      <NumberField label="Longest name" unit="letters" inline value={naming.longest} onCommit={(longest) => decide("naming", { longest: Math.round(longest) })} />
+      <Ticked label="Hyphens are allowed" checked={naming.hyphens} onChange={(hyphens) => decide("naming", { hyphens })} />
     </div>
   );
 }

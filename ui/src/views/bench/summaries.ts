@@ -1,9 +1,12 @@
 import type { PropDetail } from "../../api/client";
-import { short } from "../../parts/format";
+import { count, dimensions, plural, short } from "../../parts/format";
 
-export type StationName = "triangulation" | "normals" | "levels" | "naming";
+export type StationName = "source" | "placement" | "cleanup" | "triangulation" | "normals" | "levels" | "naming";
 
 export const STATIONS: { name: StationName; title: string }[] = [
+  { name: "source", title: "Source" },
+  { name: "placement", title: "Placement" },
+  { name: "cleanup", title: "Cleanup" },
   { name: "triangulation", title: "Triangulation" },
   { name: "normals", title: "Normals" },
   { name: "levels", title: "Levels" },
@@ -11,9 +14,17 @@ export const STATIONS: { name: StationName; title: string }[] = [
 ];
 
 /** The codes of findings that a station's stop answers for. */
-const CODES: Record<StationName, string[]> = {
-  triangulation: ["concave-quads", "polygons-cross-themselves", "collapsed-faces-dropped"],
-  normals: ["winding-disagrees", "shells-inside-out", "edges-crowded", "winding-opposed", "normals-not-unit", "normals-missing"],
+export const CODES: Record<StationName, string[]> = {
+  source: ["parts-left-out", "choice-unfitting", "part-gone", "nothing-chosen", "no-faces", "materials-merged", "not-used"],
+  placement: ["pivot-off", "pivot-moved", "size-unlikely", "mark-unfitting"],
+  cleanup: [
+    "positions-not-finite", "uvs-not-finite", "normals-not-valid", "loose-vertices", "loose-edges", "doubles", "duplicate-faces",
+    "opposite-faces", "two-sided-sheets", "faces-without-area", "needle-faces", "t-junctions", "edges-crowded", "vertices-pinched",
+    "faces-flipped", "shells-inside-out", "shells-one-sided", "stray-shells", "holes", "polygons-not-planar",
+    "polygons-cross-themselves", "overlapping-faces", "overlapping-backs", "unused-materials", "nothing-left", "checked-again",
+  ],
+  triangulation: ["concave-quads", "collapsed-faces-dropped", "triangles-without-area"],
+  normals: ["winding-opposed", "normals-not-unit", "normals-missing"],
   levels: ["level-left-out", "level-not-reached", "level-far-off", "hard-edges-given-up", "counts-not-falling", "triangles-over-budget"],
   naming: ["name-cleaned", "level-name-wrong"],
 };
@@ -22,6 +33,21 @@ const CODES: Record<StationName, string[]> = {
 export function summary(station: StationName, prop: PropDetail): string {
   const { facts, levels } = prop;
   switch (station) {
+    case "source": {
+      const ships = prop.parts.filter((part) => part.ships).length;
+      return ships === prop.parts.length ? plural(ships, "part") : `${ships} of ${prop.parts.length} parts`;
+    }
+    case "placement": {
+      const size = facts.size as number[] | undefined;
+      return size ? `${dimensions(size)} m` : "";
+    }
+    case "cleanup": {
+      const cleanup = facts.cleanup as { repaired: [string, number][]; left: [string, number][]; is_clean: boolean } | undefined;
+      if (!cleanup) return "";
+      const repaired = cleanup.repaired.reduce((sum, [, number]) => sum + number, 0);
+      if (!cleanup.is_clean) return `${count(repaired)} repaired, some left`;
+      return repaired ? `${count(repaired)} repaired` : "nothing to clean";
+    }
     case "triangulation": {
       const polygons = facts.polygons as number | undefined;
       return polygons === undefined ? "" : `${short(polygons)} → ${short(levels[0]?.triangles ?? (facts.triangles as number))}`;

@@ -121,7 +121,7 @@ export function YardView() {
           <Loading what="the board" />
         ) : props.length === 0 ? (
           <EmptyState title="No props yet">
-            Drop GLB, glTF, OBJ, PLY or STL files here, together with their textures and material libraries, or a zip of them.
+            Drop GLB, glTF, OBJ, USD, PLY or STL files here, together with their textures and material libraries, or a zip of them.
             <span className="mt-3 flex justify-center gap-2">
               <Button kind="primary" onClick={open}>
                 Add props…

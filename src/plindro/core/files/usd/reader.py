@@ -149,10 +149,11 @@ def _part(prim: Any, path: str, matrix: F64) -> Part:
         above.append(parent)
         parent = parent.GetParent()
     names = path.split("/")
-    group = next((p for p in above if not p.IsA(UsdGeom.Mesh)), None)
-    # A single root that holds everything is no parent of anything.
-    root = prim.GetStage().GetPseudoRoot()
-    depth = 1 if len(root.GetChildren()) == 1 and not root.GetChildren()[0].IsA(UsdGeom.Mesh) and len(names) > 2 else 0
+    # A single root that holds everything is no parent and no group of anything.
+    roots = prim.GetStage().GetPseudoRoot().GetChildren()
+    wrapper = roots[0] if len(roots) == 1 and not roots[0].IsA(UsdGeom.Mesh) else None
+    group = next((p for p in above if not p.IsA(UsdGeom.Mesh) and p != wrapper), None)
+    depth = 1 if wrapper is not None and len(names) > 1 else 0
     source = prim.GetPrimInPrototype() if prim.IsInstanceProxy() else prim
     x, y, z = matrix[:3, 3].tolist()
     return Part(

@@ -1,10 +1,14 @@
-import type { PropDetail } from "../../../api/client";
+import type { Finding, PropDetail } from "../../../api/client";
 import type { EyeStore } from "../../../viewport/viewState";
 import type { StationName } from "../summaries";
+import type { Decide } from "../useDecisions";
 import { EdgeAngles } from "./EdgeAngles";
+import { Faults } from "./Faults";
 import { Names } from "./Names";
 import { Sides } from "./Sides";
 import { SightChart } from "./SightChart";
+import { Sizes } from "./Sizes";
+import { SourceParts } from "./SourceParts";
 
 interface EvidenceProps {
   station: StationName;
@@ -13,11 +17,22 @@ interface EvidenceProps {
   eye: EyeStore;
   onAngle: (angle: number) => void;
   onAngleCommit: (angle: number) => void;
+  selected: string | null;
+  onSelect: (path: string | null) => void;
+  finding: Finding | null;
+  onShow: (finding: Finding | null) => void;
+  decide: Decide;
 }
 
 /** A picture of the data in which the open station's decision is made. */
-export function Evidence({ station, prop, angle, eye, onAngle, onAngleCommit }: EvidenceProps) {
+export function Evidence({ station, prop, angle, eye, onAngle, onAngleCommit, selected, onSelect, finding, onShow, decide }: EvidenceProps) {
   switch (station) {
+    case "source":
+      return <SourceParts prop={prop} selected={selected} onSelect={onSelect} decide={decide} />;
+    case "placement":
+      return <Sizes prop={prop} decide={decide} />;
+    case "cleanup":
+      return <Faults prop={prop} shown={finding} onShow={onShow} />;
     case "triangulation":
       return <Sides prop={prop} />;
     case "normals":

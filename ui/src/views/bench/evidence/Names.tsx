@@ -4,18 +4,17 @@ import { Heading } from "./Heading";
 
 /** The very names that will be written. */
 export function Names({ prop }: { prop: PropDetail }) {
-  const prefix = (prop.settings.naming?.prefix as string | undefined) ?? "";
+  const naming = prop.settings.naming as { prefix?: string; suffix?: string } | undefined;
+  const name = prop.levels[0]?.name.replace(/_LOD0$/, "") ?? `${naming?.prefix ?? ""}${prop.name}${naming?.suffix ?? ""}`;
   return (
     <div className="flex h-full flex-col">
       <Heading question="What will the engine read?" reading="The file, its root node and below it one mesh node a level." />
       <div className="figure min-h-0 grow overflow-auto px-4 py-2">
         <div className="font-semibold">
-          {prefix}
-          {prop.name}.glb
+          {name}.glb
         </div>
         <div className="pl-5">
-          {prefix}
-          {prop.name} <span className="font-sans text-sm text-quiet">root node</span>
+          {name} <span className="font-sans text-sm text-quiet">root node</span>
         </div>
         {prop.levels.map((level) => (
           <div key={level.index} className="pl-10">

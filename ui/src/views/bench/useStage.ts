@@ -1,0 +1,55 @@
+import { useMemo } from "react";
+import { Matrix4, type Vector3 } from "three";
+
+import type { PropDetail } from "../../api/client";
+import type { LoadedModel } from "../../viewport/model";
+import { useBeforeAndAfter, useSourceModel } from "../../viewport/source";
+import type { StationName } from "./summaries";
+
+interface StageInput {
+  prop: PropDetail | undefined;
+  station: StationName;
+  model: LoadedModel | null;
+  selected: string | null;
+  left: number;
+  right: number;
+  split: number | null;
+}
+
+interface StageOutput {
+  /** What is on the stage: the whole source, the prop before and after its cleanup, or its levels. */
+  kind: "source" | "cleanup" | "levels";
+  model: LoadedModel | null;
+  left: number;
+  right: number;
+  split: number | null;
+  last: number;
+  shownLeft: number;
+  shownRight: number;
+}
+
+const NOTHING: number[] = [];
+
+/** What the view draws for the open station. */
+export function useStage({ prop, station, model, selected, left, right, split }: StageInput): StageOutput {
+  const matrix = (prop?.facts.placement as { matrix?: number[] } | undefined)?.matrix;
+  const url = prop?.source_model ?? null;
+  const ships = useMemo(() => prop?.parts.map((part) => part.ships) ?? [], [prop?.parts]);
+  const own = (prop?.facts.own as number[] | undefined) ?? NOTHING;
+  const shown = useMemo(() => (own.length && own.length < ships.length ? ships.map((on, i) => on && own.includes(i)) : ships), [own, ships]);
+  const number = selected === null ? -1 : (prop?.parts.findIndex((part) => part.path === selected) ?? -1);
+  const source = useSourceModel({ url: station === "source" ? url : null, matrix }, shown, number < 0 ? null : number);
+  const both = useBeforeAndAfter({ url: station === "cleanup" ? url : null, matrix }, own, model);
+  const last = (model?.levels.length ?? 1) - 1;
+  const levels = { last, shownLeft: Math.min(left, last), shownRight: Math.min(right, last) };
+  if (station === "source" && source) return { kind: "source", model: source, left: 0, right: 0, split: null, ...levels };
+  if (station === "cleanup" && both) return { kind: "cleanup", model: both, left: split === null ? 1 : 0, right: 1, split, ...levels };
+  return { kind: "levels", model, left: levels.shownLeft, right: levels.shownRight, split, ...levels };
+}
+
+/** A point of the view, in metres, in the source's own units and axes. */
+export function toSource(point: Vector3, matrix: number[] | undefined): [number, number, number] | null {
+  if (matrix?.length !== 16) return null;
+  const { x, y, z } = point.clone().applyMatrix4(new Matrix4().set(...(matrix as Parameters<Matrix4["set"]>)).invert());
+  return [x, y, z].map((value) => Number(value.toPrecision(9))) as [number, number, number];
+}
