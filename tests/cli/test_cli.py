@@ -169,3 +169,35 @@ def test_exported_line_and_destination_can_be_given_back(tmp_path: Path) -> None
     assert prop["levels"][0]["name"] == "SK_a.detail0"
     assert plindro("check", tmp_path / "o", "--destination", tmp_path / "there.json").returncode == 0
     assert plindro("check", tmp_path / "o").returncode == 1
+
+
+def test_scene_is_split_into_props_that_are_the_same_whatever_the_workers(tmp_path: Path) -> None:
+    from plindro.demo import build_landing
+
+    for name, data in build_landing().items():
+        (tmp_path / name).write_bytes(data)
+    line = json.loads(plindro("lines", "--export", "standing").stdout)
+    line["source"] |= {"leave_out": ["ref_*"], "split": "group"}
+    line["cleanup"]["holes"] = True
+    (tmp_path / "line.json").write_text(json.dumps(line))
+    scene = tmp_path / "landing_stage.usda"
+    run = plindro(
+        "build", scene, "--line", tmp_path / "line.json", "--split", "object", "--out", tmp_path / "a", "--json"
+    )
+    props = json.loads(run.stdout)["props"]
+    assert run.returncode == 0
+    assert [prop["name"] for prop in props] == [
+        "Planks", "Beams", "Rails", "Rungs", "Post", "Bracket_left", "Bracket_right",
+    ]  # fmt: skip
+    rungs = {f["code"]: f["count"] for f in props[3]["findings"]}
+    assert rungs["shells-inside-out"] == 1
+    plindro(
+        "build", scene, "--line", tmp_path / "line.json", "--split", "object", "--out", tmp_path / "b", "--workers", "1"
+    )
+    for path in (tmp_path / "a").iterdir():
+        assert path.read_bytes() == (tmp_path / "b" / path.name).read_bytes(), "workers change the bytes"
+    grouped = plindro("build", scene, "--line", tmp_path / "line.json", "--out", tmp_path / "c", "--json")
+    names = [prop["name"] for prop in json.loads(grouped.stdout)["props"]]
+    assert names == ["Deck", "Ladder", "Post_1", "Bracket_left", "Bracket_right"]
+    inspected = plindro("inspect", scene)
+    assert "0.01 m, Z up (as the file says)" in inspected.stdout

@@ -58,7 +58,7 @@ def _clean_dirty() -> None:
     clean(mesh, CleanupSettings(needles=True, strays=True, holes=True, hole_mm=10_000))
     xs = [[0, 0, 0], [2, 0, 0], [0, 1, 0], [2, 1, 0], [1, 1, 0], [0, 2, 0], [1, 2, 0], [2, 2, 0]]
     strip = [[0, 1, 3, 2], [2, 4, 6, 5], [4, 3, 7, 6]]
-    clean(make_mesh(xs, np.arange(0, 13, 4), np.array(strip).reshape(-1)), CleanupSettings())
+    clean(make_mesh(np.array(xs), np.arange(0, 13, 4), np.array(strip).reshape(-1)), CleanupSettings())
 
 
 def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
