@@ -1,4 +1,4 @@
-"""Run the benchmarks: ``./plindro bench [reading|triangulation|normals|reduction]``."""
+"""Run the benchmarks: ``./plindro bench [reading|cleanup|triangulation|normals|reduction]``."""
 
 import io
 import sys
@@ -12,6 +12,7 @@ import meshoptimizer
 import numpy as np
 import trimesh
 
+from benchmarks.cleanup import cleanup
 from benchmarks.meshes import grid_obj, hilly_sphere, notched_polygons
 from benchmarks.timing import cpu_seconds, row
 from plindro.core.files import read_scene
@@ -125,7 +126,13 @@ def _reduce_beside(mesh: Mesh, target: int) -> None:
     print("    mean deviation, 1e-6 of the diagonal: " + ", ".join(f"{k} {v:.1f}" for k, v in figures.items()))
 
 
-ALL = {"reading": reading, "triangulation": triangulation, "normals": normals, "reduction": reduction}
+ALL = {
+    "reading": reading,
+    "cleanup": cleanup,
+    "triangulation": triangulation,
+    "normals": normals,
+    "reduction": reduction,
+}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or list(ALL):

@@ -397,4 +397,5 @@ def _overlaps(work: _Work) -> None:
     skip = slimness(work.mesh) <= max(work.settings.needle_share, NO_SURFACE)
     found = find_overlaps(work.mesh, work.reach(work.settings.overlap_mm), skip)
     work.meet(faults.OVERLAPS, int(found.same.sum()), False, work.triangles_at(found.same))
+    work.meet(faults.TANGLE, int(not found.complete), False)
     work.meet(faults.OPPOSED, int(found.opposite.sum()), False, work.triangles_at(found.opposite))

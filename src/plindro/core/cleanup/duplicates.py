@@ -100,6 +100,8 @@ def find_duplicates(mesh: Mesh, place: I32) -> Duplicates:
 
 def _sheets(mesh: Mesh, place: I32, repeats: Mask, pairs: I64) -> Mask:
     """(P,) whether all faces that hang together with a pair by their vertices are backed too."""
+    if not len(pairs):
+        return np.zeros(0, bool)
     corner_face = mesh.corner_face()
     graph = coo_array(
         (np.ones(mesh.n_corners, np.int8), (corner_face, mesh.n_faces + place[mesh.corner_vertex])),

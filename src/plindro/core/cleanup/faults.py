@@ -73,6 +73,9 @@ OVERLAPS = Kind("overlapping-faces", "face lies on another in one plane", "faces
 OPPOSED = Kind("overlapping-backs", "face lies back to back on another in one plane",
     "faces lie back to back on others in one plane", "", "check whether a two-sided material was meant",
     Severity.INFO, is_open=True)  # fmt: skip
+TANGLE = Kind("overlaps-not-all-searched", "surface runs through itself so often that not all overlaps were searched",
+    "surfaces run through themselves so often that not all overlaps were searched", "", "untangle it in the source",
+    Severity.INFO, is_open=True)  # fmt: skip
 MATERIALS = Kind("unused-materials", "material of the source is used by no face",
     "materials of the source are used by no face", "left out", "", Severity.INFO)  # fmt: skip
 

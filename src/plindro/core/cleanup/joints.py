@@ -37,7 +37,9 @@ def find_joints(mesh: Mesh, topology: Topology | None = None) -> Joints:
         start, end = mesh.corner_vertex, mesh.corner_vertex[topology.next_corner]
         vectors = np.zeros((mesh.n_corners, 3))
         vectors[chosen] = face_vectors(mesh)[mesh.corner_face()[chosen]]
-        found = pair_half_edges(topology.edge, chosen, mesh.positions, start, end, vectors)
+        found = pair_half_edges(
+            topology.edge, chosen, topology.edge_uses[topology.edge], mesh.positions, start, end, vectors
+        )
         paired = np.where(chosen, found, together)
         # A chain through all half-edges of an edge holds them together as one fan.
         order = np.flatnonzero(chosen)

@@ -13,16 +13,23 @@ from plindro.core.mesh.mesh import F64, I64, Mask, Mesh
 
 PARALLEL = 0.99999
 """Cosine between two normals above which faces count as parallel: a quarter of a degree."""
+CHUNKS = 32
+PAIRS_A_BLOCK, LEAST_PAIRS = 60, 50_000
+"""How many pairs of blocks are asked at most; a sound surface needs about ten a block."""
 LEAST_OVERLAP = 1e-3
 """Share of the smaller triangle's size by which two must overlap along every axis."""
 
 
 @dataclass(frozen=True, slots=True)
 class Overlaps:
-    """Faces that lie on an earlier face: ``same`` (F,) facing the same way, ``opposite`` (F,) back to back."""
+    """Faces that lie on an earlier face: ``same`` (F,) facing the same way, ``opposite`` (F,) back to back.
+
+    ``complete`` is False where so many faces run through one another that not all could be asked.
+    """
 
     same: Mask
     opposite: Mask
+    complete: bool
 
 
 @njit(cache=True, nogil=True)
@@ -111,9 +118,14 @@ def _gather(box_low, box_high, normals, order, boxes, directions):  # type: igno
 
 @njit(cache=True, nogil=True)
 def _search(  # type: ignore[no-untyped-def]
-    points, triangles, face, boxes, directions, order, low, high, first_leaf, reach, same, opposite, first_block, last
+    points, triangles, face, boxes, directions, order, low, high, first_leaf, reach, same, opposite, first_block, last,
+    most,
 ):  # fmt: skip
-    """Ask each block of triangles of a range against the later blocks that its box touches."""
+    """Ask each block of triangles of a range against the later blocks that its box touches.
+
+    Returns whether all were asked: after ``most`` pairs of blocks the search ends.
+    """
+    asked = 0
     stack = np.empty(DEEPEST, np.int64)
     near = np.empty(BLOCK, np.int64)
     x, y = np.empty(6), np.empty(6)
@@ -139,6 +151,9 @@ def _search(  # type: ignore[no-untyped-def]
                 continue
             if node < mine:
                 continue
+            asked += 1
+            if asked > most:
+                return False
             other = (node - first_leaf) * BLOCK
             n_near = 0
             for i in range(begin, end):
@@ -178,6 +193,7 @@ def _search(  # type: ignore[no-untyped-def]
                             same[later] = True
                         else:
                             opposite[later] = True
+    return True
 
 
 def find_overlaps(mesh: Mesh, reach: float, skip: Mask) -> Overlaps:
@@ -196,7 +212,7 @@ def find_overlaps(mesh: Mesh, reach: float, skip: Mask) -> Overlaps:
     face = np.concatenate([asked[sides[asked] == 3], np.repeat(quads, 2)])
     triangles = mesh.corner_vertex[np.concatenate([threes, corners.reshape(-1, 3)])]
     if len(triangles) < 2:
-        return Overlaps(same, opposite)
+        return Overlaps(same, opposite, True)
     normals = unit(vectors)[face]
     points = mesh.positions
     box_low, box_high = triangle_boxes(points, triangles, 0.5 * reach)
@@ -204,18 +220,19 @@ def find_overlaps(mesh: Mesh, reach: float, skip: Mask) -> Overlaps:
     boxes, directions = np.empty((len(triangles), 6)), np.empty((len(triangles), 3))
     _gather(box_low, box_high, normals, tree.order, boxes, directions)
     blocks = (len(triangles) + BLOCK - 1) // BLOCK
-    cuts = np.linspace(0, blocks, 8 * (os.cpu_count() or 1) + 1).astype(int).tolist()
+    cuts = np.linspace(0, blocks, CHUNKS + 1).astype(int).tolist()
 
-    def search(first: int, last: int) -> None:
+    def search(first: int, last: int) -> bool:
         """Marks are only ever set, so that threads do not disturb one another and their order does not matter."""
-        _search(
+        done: bool = _search(
             points, triangles, face, boxes, directions, tree.order, tree.low, tree.high, tree.first_leaf, reach, same,
-            opposite, first, last,
+            opposite, first, last, PAIRS_A_BLOCK * (last - first) + LEAST_PAIRS,
         )  # fmt: skip
+        return done
 
-    with ThreadPoolExecutor() as threads:
-        list(threads.map(search, cuts[:-1], cuts[1:]))
-    return Overlaps(same, opposite)
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        complete = all(list(threads.map(search, cuts[:-1], cuts[1:])))
+    return Overlaps(same, opposite, complete)
 
 
 def _inner_diagonals(mesh: Mesh, quads: I64, vectors: F64) -> I64:

@@ -10,6 +10,9 @@ from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
 from plindro.core.mesh.surgery import insert_corners
 from plindro.core.mesh.topology import Topology, build_topology
 
+MOST_VISITS = 40_000_000
+"""Boxes that all open edges together may visit, a few seconds of work; a million edges of a sound surface need half."""
+
 
 @dataclass(frozen=True, slots=True)
 class Junctions:
@@ -82,16 +85,23 @@ def _search(  # type: ignore[no-untyped-def]
     halves, start, end, face, face_start, corner_vertex, points, order, low, high, first_leaf, vertices, far_start, far,
     reach, wanted, corner, vertex, share,
 ):  # fmt: skip
-    """Vertices on each open half-edge; returns how many there are, which may be more than the arrays hold."""
+    """Vertices on each open half-edge; returns how many there are, which may be more than the arrays hold.
+
+    After ``MOST_VISITS`` boxes the search ends with what it has.
+    """
+    visits = 0
     stack = np.empty(DEEPEST, np.int64)
     found = 0
     for h in halves:
         a, b = points[start[h]], points[end[h]]
         stack[0] = 0
         depth = 1
+        if visits > MOST_VISITS:
+            break
         while depth > 0:
             depth -= 1
             node = stack[depth]
+            visits += 1
             if low[node, 0] > high[node, 0] or _misses(low[node], high[node], a, b, reach):
                 continue
             if node < first_leaf:

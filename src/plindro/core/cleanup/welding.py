@@ -33,13 +33,16 @@ def _unite_pairs(partner, start, end, place, parent):  # type: ignore[no-untyped
 
 
 def _places(mesh: Mesh, on_border: Mask, tolerance: float) -> I32:
-    """(V,) one number for the border vertices of one place; vertices off the border keep a number of their own."""
-    vertices = np.flatnonzero(on_border)
-    ids, firsts = weld_positions(mesh.positions[vertices])
-    if tolerance > 0 and len(firsts) > 1:
-        ids = _near(mesh.positions[vertices[firsts]], tolerance)[ids]
-    place = np.arange(len(on_border), dtype=np.int32) + len(vertices)
-    place[vertices] = ids
+    """(V,) one number for all vertices of one place; with a tolerance, border vertices that are near count as one."""
+    place, firsts = weld_positions(mesh.positions)
+    if tolerance > 0:
+        held = np.zeros(len(firsts), bool)
+        held[place[on_border]] = True
+        border = np.flatnonzero(held)
+        if len(border) > 1:
+            merged = np.arange(len(firsts), dtype=np.int32)
+            merged[border] = border[_near(mesh.positions[firsts[border]], tolerance)]
+            place = merged[place]
     return place
 
 
@@ -85,25 +88,20 @@ def find_doubles(mesh: Mesh, tolerance: float, topology: Topology | None = None)
     on_border[start[open_half]] = True
     on_border[end[open_half]] = True
     place = _places(mesh, on_border, tolerance)
-    halves = np.flatnonzero(open_half)
-    from_, to = place[start[halves]], place[end[halves]]
-    keep = from_ != to
-    halves, from_, to = halves[keep], from_[keep], to[keep]
+    from_, to = place[start], place[end]
     ids, firsts = number_pairs(np.minimum(from_, to), np.maximum(from_, to))
-    together = np.bincount(ids, minlength=len(firsts))[ids] > 1
-    # One edge of one face twice is no seam.
-    if not together.any():
+    crowd = np.bincount(ids, minlength=len(firsts)).astype(np.int32)
+    open_ones = np.bincount(ids[open_half], minlength=len(firsts))
+    chosen = open_half & (open_ones[ids] > 1) & (from_ != to)
+    halves = np.flatnonzero(chosen)
+    if not len(halves):
         return target
-    halves, ids = halves[together], ids[together]
-    group = np.full(mesh.n_corners, -1, np.int32)
-    group[halves] = ids
-    chosen = group >= 0
     vectors = np.zeros((mesh.n_corners, 3))
     vectors[halves] = face_vectors(mesh)[mesh.corner_face()[halves]]
     representative = np.zeros(int(place.max()) + 1, np.int32)
     representative[place[::-1]] = np.arange(len(place), dtype=np.int32)[::-1]
     stand_in = representative[place]
-    partner = pair_half_edges(group, chosen, mesh.positions, stand_in[start], stand_in[end], vectors)
+    partner = pair_half_edges(ids, chosen, crowd[ids], mesh.positions, stand_in[start], stand_in[end], vectors)
     _spare_sheets(mesh, partner, stand_in)
     _unite_pairs(partner, start, end, place, target)
     return target

@@ -24,7 +24,9 @@ from plindro.core.mesh.topology import Topology
 SKY_RAYS = 24
 SKY_SAMPLES = 48
 """Faces of an open shell that are asked, spread by area; fewer where there are many shells."""
-MOST_SAMPLES = 20_000
+MOST_SAMPLES = 8_000
+MOST_ASKED = 20_000_000
+"""Triangles that all rays together may ask, a few seconds of work; only heaps of faces need more."""
 MOST_CONTAINERS = 400
 INSIDE_SAMPLES = 4
 """Points of a shell that must all lie inside another for it to lie inside."""
@@ -256,7 +258,7 @@ def _open_senses(surface: _Surface, asked: Mask, majority: F64) -> F64:
     sky = np.empty((len(samples), 2))
     sky_shares(
         _middles(mesh, samples), normals, samples.astype(np.int32), _half_sphere(SKY_RAYS), 1e-7 * reach,
-        mesh.positions, triangles, face, order, low, high, first_leaf, sky,
+        mesh.positions, triangles, face, order, low, high, first_leaf, MOST_ASKED, sky,
     )  # fmt: skip
     front = sky[:, 0].reshape(-1, each).mean(axis=1)
     back = sky[:, 1].reshape(-1, each).mean(axis=1)

@@ -98,7 +98,9 @@ class Mesh:
 
     def bounds(self) -> F64:
         """(2, 3) lower and upper corner over the finite vertices that faces use; zeros when there is none."""
-        used = self.positions[np.unique(self.corner_vertex)] if self.n_corners else self.positions[:0]
+        is_used = np.zeros(self.n_vertices, bool)
+        is_used[self.corner_vertex] = True
+        used = self.positions[is_used]
         used = used[np.isfinite(used).all(axis=1)]
         return np.stack([used.min(axis=0), used.max(axis=0)]) if len(used) else np.zeros((2, 3))
 

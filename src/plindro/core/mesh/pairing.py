@@ -2,7 +2,8 @@
 
 Around an edge the faces are sorted by angle. A face whose half-edge runs against the edge opens a wedge of solid in the
 direction of growing angle, one along it closes a wedge: pairing is matching brackets around a circle. Two boxes that
-touch along an edge come apart as two boxes, and a wall that stands on a floor comes off the floor.
+touch along an edge come apart as two boxes, and a wall that stands on a floor comes off the floor. Faces that all run
+the same way along an edge have no partners.
 """
 
 import numpy as np
@@ -33,7 +34,7 @@ def _angles(origin, far, inward, items, theta):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def _match_brackets(items, forward, order, stack, partner):  # type: ignore[no-untyped-def]
-    """Twice around the circle, so that a wedge across the start closes as well; what is left is paired in order."""
+    """Twice around the circle, so that a wedge across the start closes as well."""
     n = len(items)
     depth = 0
     for step in range(2 * n):
@@ -48,20 +49,10 @@ def _match_brackets(items, forward, order, stack, partner):  # type: ignore[no-u
             depth -= 1
             partner[h] = stack[depth]
             partner[stack[depth]] = h
-    waiting = -1
-    for step in range(n):
-        h = items[order[step]]
-        if partner[h] < 0:
-            if waiting < 0:
-                waiting = h
-            else:
-                partner[h] = waiting
-                partner[waiting] = h
-                waiting = -1
 
 
 @njit(cache=True, nogil=True)
-def _pair(start, items, positions, low, high, inward, forward, partner):  # type: ignore[no-untyped-def]
+def _pair(start, items, crowd, positions, low, high, inward, forward, partner):  # type: ignore[no-untyped-def]
     largest = 1
     for g in range(len(start) - 1):
         largest = max(largest, start[g + 1] - start[g])
@@ -70,7 +61,7 @@ def _pair(start, items, positions, low, high, inward, forward, partner):  # type
     for g in range(len(start) - 1):
         mine = items[start[g] : start[g + 1]]
         n = len(mine)
-        if n == 2:
+        if n == 2 and (crowd[mine[0]] == 2 or forward[mine[0]] != forward[mine[1]]):
             partner[mine[0]] = mine[1]
             partner[mine[1]] = mine[0]
         elif n > 2:
@@ -78,13 +69,17 @@ def _pair(start, items, positions, low, high, inward, forward, partner):  # type
             _match_brackets(mine, forward, np.argsort(theta[:n], kind="mergesort"), stack, partner)
 
 
-def pair_half_edges(group: I32, chosen: Mask, positions: F64, start: I32, end: I32, vectors: F64) -> I64:
+def pair_half_edges(group: I32, chosen: Mask, crowd: I32, positions: F64, start: I32, end: I32, vectors: F64) -> I64:
     """Pair the chosen half-edges that lie on one edge.
+
+    Two that are alone on an edge belong together whichever way they run; where there are more, only a half-edge along
+    the edge and one against it do.
 
     Parameters
     ----------
     group : (C,) int32, the edge each half-edge lies on
     chosen : (C,) bool, half-edges to be paired
+    crowd : (C,) int32, how many half-edges lie on each one's edge, chosen or not
     positions : (V, 3); ``start``, ``end`` : (C,) vertices of each half-edge, the same names for coincident ones
     vectors : (C, 3) area vectors of the half-edges' faces
 
@@ -102,5 +97,5 @@ def pair_half_edges(group: I32, chosen: Mask, positions: F64, start: I32, end: I
     inward[picked] = np.cross(vectors[picked], positions[end[picked]] - positions[start[picked]])
     length = np.linalg.norm(inward[picked], axis=1, keepdims=True)
     inward[picked] /= np.where(length > 0, length, 1.0)
-    _pair(begins, order, positions, low, high, inward, forward, partner)
+    _pair(begins, order, crowd, positions, low, high, inward, forward, partner)
     return partner

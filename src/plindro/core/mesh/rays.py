@@ -40,8 +40,11 @@ def _crossing(p, q, r, origin, direction):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def escapes(origin, direction, least, skip, points, triangles, face, order, low, high, first_leaf, stack):  # type: ignore[no-untyped-def]
-    """Whether a ray meets no triangle beyond the distance ``least``; those of the face ``skip`` do not count."""
+def escapes(origin, direction, least, skip, points, triangles, face, order, low, high, first_leaf, stack, left):  # type: ignore[no-untyped-def]
+    """Whether a ray meets no triangle beyond the distance ``least``; those of the face ``skip`` do not count.
+
+    ``left`` (1,) is lowered by the triangles that were asked.
+    """
     inverse = np.empty(3)
     for k in range(3):
         inverse[k] = 1.0 / (direction[k] if abs(direction[k]) > 1e-300 else 1e-300)
@@ -58,6 +61,7 @@ def escapes(origin, direction, least, skip, points, triangles, face, order, low,
             depth += 2
             continue
         base = (node - first_leaf) * BLOCK
+        left[0] -= BLOCK
         for i in range(base, min(base + BLOCK, len(order))):
             t = order[i]
             if face[t] != skip:
@@ -68,14 +72,21 @@ def escapes(origin, direction, least, skip, points, triangles, face, order, low,
 
 
 @njit(cache=True, nogil=True)
-def sky_shares(origins, normals, skip, directions, least, points, triangles, face, order, low, high, first_leaf, out):  # type: ignore[no-untyped-def]
+def sky_shares(  # type: ignore[no-untyped-def]
+    origins, normals, skip, directions, least, points, triangles, face, order, low, high, first_leaf, most, out
+):  # fmt: skip
     """Share of the sky that points see in front of them (column 0) and behind them (column 1).
 
-    ``directions`` (D, 3) cover a half sphere about +Z by equal area, weighted by cosine.
+    ``directions`` (D, 3) cover a half sphere about +Z by equal area, weighted by cosine. After ``most`` triangles were
+    asked, the points that are left see the same on both sides, which decides nothing.
     """
     stack = np.empty(DEEPEST, np.int64)
     d = np.empty(3)
+    left = np.full(1, most, np.int64)
     for i in range(len(origins)):
+        if left[0] <= 0:
+            out[i, 0] = out[i, 1] = 1.0
+            continue
         n = normals[i]
         # The same frame for a vector and its opposite, so that turning a face swaps its two shares exactly.
         first = n[0] if n[0] != 0.0 else (n[1] if n[1] != 0.0 else n[2])
@@ -97,7 +108,7 @@ def sky_shares(origins, normals, skip, directions, least, points, triangles, fac
                 d[1] = x * uy + y * vy + sign * z * n[1]
                 d[2] = x * uz + y * vz + sign * z * n[2]
                 free += escapes(
-                    origins[i], d, least, skip[i], points, triangles, face, order, low, high, first_leaf, stack
+                    origins[i], d, least, skip[i], points, triangles, face, order, low, high, first_leaf, stack, left
                 )
             out[i, side] = free / len(directions)
 
