@@ -100,7 +100,9 @@ def clean(
     result = mesh
     for attempt in range(MOST_PASSES):
         doing = "cleaning" if attempt == 0 else "checking again"
-        found_mesh, met = _pass(result, settings, double_sided, report.span(attempt / MOST_PASSES, 1.0), doing)
+        is_last = attempt == MOST_PASSES - 1
+        part = report.span(attempt / MOST_PASSES, 1.0)
+        found_mesh, met = _pass(result, settings, double_sided, part, doing, is_last=is_last)
         left = [fault for fault in met if not fault.is_repaired]
         if found_mesh is result:
             break
@@ -114,12 +116,13 @@ def clean(
 
 
 def _pass(
-    mesh: Mesh, settings: CleanupSettings, double_sided: Sequence[bool], report: Report, doing: str
+    mesh: Mesh, settings: CleanupSettings, double_sided: Sequence[bool], report: Report, doing: str, *, is_last: bool
 ) -> tuple[Mesh, list[Fault]]:
-    """Every check and repair once."""
-    used = mesh.positions[mesh.corner_vertex]
-    finite = used[np.isfinite(used).all(axis=1)]
-    diagonal = float(np.linalg.norm(finite.max(axis=0) - finite.min(axis=0))) if len(finite) else 0.0
+    """Every check and repair once.
+
+    What is only told is not asked for where something was repaired: another pass follows, and its answer counts.
+    """
+    diagonal = float(np.linalg.norm(np.diff(mesh.bounds(), axis=0)))
     sided = np.zeros(int(mesh.face_material.max(initial=0)) + 1, bool)
     sided[: len(double_sided)] = list(double_sided)[: len(sided)]
     work = _Work(mesh, settings, sided, [], diagonal)
@@ -139,6 +142,8 @@ def _pass(
     )
     for i, (name, step) in enumerate(steps):
         report.step(i / len(steps), f"{doing}: {name}")
+        if step in (_polygons, _overlaps) and work.mesh is not mesh and not is_last:
+            continue
         step(work)
         if not work.mesh.n_faces:
             break
@@ -209,18 +214,20 @@ def _loose(work: _Work) -> None:
 def _doubles(work: _Work) -> None:
     """Weld what leaves a seam open: exact doubles first, then those within the tolerance."""
     on, reach = work.settings.doubles, work.reach(work.settings.weld_mm)
-    mesh, total = work.mesh, 0
+    mesh, topology, total = work.mesh, work.topology, 0
     places: list[NDArray[Any]] = []
-    for tolerance in (0.0, reach):
-        if tolerance == 0.0 or reach > 0:
-            target = find_doubles(mesh, tolerance, work.topology if mesh is work.mesh else None)
-            moved = np.flatnonzero(target != np.arange(len(target)))
-            if len(moved):
-                total += len(moved)
-                places.append(places_of_vertices(mesh.positions, moved))
-                mesh = merge_vertices(mesh, target)
-    if work.meet(faults.DOUBLES, total, on, np.concatenate(places) if places else None):
-        work.change(mesh)
+    for tolerance in (0.0, reach) if reach > 0 else (0.0,):
+        target = find_doubles(mesh, tolerance, topology)
+        moved = np.flatnonzero(target != np.arange(len(target)))
+        if not len(moved):
+            continue
+        total += len(moved)
+        places.append(places_of_vertices(mesh.positions, moved))
+        mesh = merge_vertices(mesh, target)
+        if on:
+            work.change(mesh)
+        topology = work.topology if on else build_topology(mesh)
+    work.meet(faults.DOUBLES, total, on, np.concatenate(places) if places else None)
     repeated = drop_repeated_corners(work.mesh)
     if repeated is not work.mesh:
         gone = work.mesh.n_faces - repeated.n_faces
@@ -309,9 +316,10 @@ def _joints(work: _Work) -> None:
     if crowded or pinched:
         apart = take_apart(mesh, joints, crowded=crowded, pinched=pinched)
         if apart is mesh:
-            # Their faces hang together around both ends: no split keeps them apart.
+            hint = "their faces hang together around both ends, cut them apart in the source"
             work.met = [
-                replace(f, is_repaired=False) if f.kind in (faults.CROWDED, faults.PINCHED) else f for f in work.met
+                replace(f, is_repaired=False, detail=hint) if f.kind in (faults.CROWDED, faults.PINCHED) else f
+                for f in work.met
             ]
         work.change(apart)
 

@@ -88,6 +88,8 @@ def find_doubles(mesh: Mesh, tolerance: float, topology: Topology | None = None)
     on_border[start[open_half]] = True
     on_border[end[open_half]] = True
     place = _places(mesh, on_border, tolerance)
+    if np.bincount(place[on_border]).max() < 2:
+        return target
     from_, to = place[start], place[end]
     ids, firsts = number_pairs(np.minimum(from_, to), np.maximum(from_, to))
     crowd = np.bincount(ids, minlength=len(firsts)).astype(np.int32)

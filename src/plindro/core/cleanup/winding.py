@@ -30,8 +30,11 @@ MOST_ASKED = 20_000_000
 MOST_CONTAINERS = 400
 INSIDE_SAMPLES = 4
 """Points of a shell that must all lie inside another for it to lie inside."""
-FAR_LESS = 0.7
-"""A front that sees less than this share of the sky that its back sees is the inside."""
+FAR_LESS, FAR_LESS_WITH_NORMALS = 0.7, 0.35
+"""A front that sees less than this share of the sky that its back sees is the inside; where the source's own normals
+say that the front is meant, the difference must be greater."""
+FLAT = 0.9
+"""A shell whose faces look one way to this share has no inside: a sheet is left as it lies."""
 _RAYS = np.array([[0.577, 0.611, 0.542], [-0.313, 0.871, 0.379], [0.127, -0.541, 0.831]])
 
 
@@ -262,7 +265,26 @@ def _open_senses(surface: _Surface, asked: Mask, majority: F64) -> F64:
     )  # fmt: skip
     front = sky[:, 0].reshape(-1, each).mean(axis=1)
     back = sky[:, 1].reshape(-1, each).mean(axis=1)
-    result[owners[front < FAR_LESS * back]] = -1.0
+    share = np.where(_meant(surface, majority)[owners], FAR_LESS_WITH_NORMALS, FAR_LESS)
+    sums = np.stack(
+        [np.bincount(shell, surface.vectors[:, k] * surface.sense, surface.count) for k in range(3)], axis=1
+    )
+    is_flat = np.linalg.norm(sums, axis=1) >= FLAT * np.bincount(shell, surface.sizes, surface.count)
+    result[owners[(front < share * back) & ~is_flat[owners]]] = -1.0
+    return result
+
+
+def _meant(surface: _Surface, majority: F64) -> Mask:
+    """(S,) whether the source has normals that agree with the present fronts of a shell."""
+    mesh = surface.mesh
+    if mesh.normals is None:
+        return np.zeros(surface.count, bool)
+    face = mesh.corner_face()
+    front = surface.sense[face] * majority[surface.shell[face]]
+    agrees = np.einsum("ij,ij->i", mesh.normals, surface.vectors[face]) * front > 0
+    owner = surface.shell[face]
+    share = np.bincount(owner, agrees, surface.count) / np.maximum(np.bincount(owner, minlength=surface.count), 1)
+    result: Mask = share > FLAT
     return result
 
 
