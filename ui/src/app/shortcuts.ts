@@ -32,6 +32,7 @@ export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
       ["F", "frame the prop"],
       ["N", "next finding with a place"],
       ["] [", "next place of the finding, the one before"],
+      ["L", "Source: leave the part in hand out, or ship it"],
       ["S", "Placement: spin about the pivot"],
       ["Ctrl Z", "undo"],
       ["Ctrl Shift Z", "redo"],

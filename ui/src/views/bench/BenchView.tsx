@@ -25,6 +25,7 @@ import { StationSettings } from "./StationSettings";
 import type { StationName } from "./summaries";
 import { TopFigures } from "./TopFigures";
 import { useDecisions } from "./useDecisions";
+import { shipByHand } from "./useSource";
 import { toSource, useStage } from "./useStage";
 
 /** One prop, looked at and adjusted. */
@@ -68,6 +69,8 @@ export default function BenchView() {
   const { last, shownLeft, shownRight } = stage;
   const count = finding?.places?.points.length ?? 0;
   const stepPlace = (by: number) => count > 0 && setPlace((old) => (old === null ? (by > 0 ? 0 : count - 1) : (old + by + count) % count));
+  const inHand = prop?.parts.find((part) => part.path === selected);
+  const toggleInHand = () => prop && inHand && decide("source", shipByHand(prop, inHand.path, !inHand.ships));
   const onPick = useCallback(
     (hit: Hit) => {
       if (!prop) return;
@@ -104,6 +107,7 @@ export default function BenchView() {
     x: toggleSplit,
     p: () => setFigure((old) => !old),
     s: () => station === "placement" && setSpin((old) => !old),
+    l: () => station === "source" && toggleInHand(),
     "]": () => stepPlace(1),
     "[": () => stepPlace(-1),
     f: () => {
@@ -229,6 +233,14 @@ export default function BenchView() {
                 <span>{finding.code.replaceAll("-", " ")}</span>
                 <Button kind="quiet" className="!h-6 !px-1" aria-label="Next place" onClick={() => stepPlace(1)}>
                   ›
+                </Button>
+              </div>
+            )}
+            {stage.kind === "source" && inHand && (
+              <div className="absolute top-3 left-1/2 flex max-w-[60%] -translate-x-1/2 items-center gap-3 rounded border border-rule-strong bg-sheet/95 px-2.5 py-1" role="status">
+                <span className="figure truncate">{inHand.path}</span>
+                <Button className="!h-6" title="(L)" onClick={toggleInHand}>
+                  {inHand.ships ? "Leave out" : "Ship it"}
                 </Button>
               </div>
             )}

@@ -2,11 +2,18 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
-import { client, take } from "../../api/client";
+import { client, type PropDetail, take } from "../../api/client";
 import { keys } from "../../api/queries";
 import { type NamedFile, sendFiles } from "../../api/upload";
 import { plural } from "../../parts/format";
 import { useNotify } from "../../parts/Toasts";
+
+/** The choices made by hand when a part is taken in or left out. */
+export function shipByHand(prop: PropDetail, path: string, ships: boolean): { kept: string[]; out: string[] } {
+  const { kept, out } = prop.settings.source as unknown as { kept: string[]; out: string[] };
+  const without = (paths: string[]) => paths.filter((old) => old !== path);
+  return ships ? { kept: [...without(kept), path], out: without(out) } : { out: [...without(out), path], kept: without(kept) };
+}
 
 interface Replaced {
   props: number[];

@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { PropDetail } from "../../../api/client";
 import { Button } from "../../../parts/Button";
@@ -6,7 +6,7 @@ import { Checkbox } from "../../../parts/Checkbox";
 import { count, plural } from "../../../parts/format";
 import type { SourceValues } from "../settings/SourceSettings";
 import type { Decide } from "../useDecisions";
-import { useSplit } from "../useSource";
+import { shipByHand, useSplit } from "../useSource";
 import { Heading } from "./Heading";
 
 interface SourcePartsProps {
@@ -35,10 +35,9 @@ export function SourceParts({ prop, selected, onSelect, decide }: SourcePartsPro
     [prop.parts, word, kind],
   );
   const others = kind === "ships" ? [] : bystanders.filter((b) => b.path.toLowerCase().includes(word));
-  const toggle = (path: string, on: boolean) => {
-    const without = (paths: string[]) => paths.filter((old) => old !== path);
-    decide("source", on ? { kept: [...without(settings.kept), path], out: without(settings.out) } : { out: [...without(settings.out), path], kept: without(settings.kept) });
-  };
+  const row = useRef<HTMLTableRowElement>(null);
+  useEffect(() => row.current?.scrollIntoView({ block: "nearest" }), [selected]);
+  const toggle = (path: string, on: boolean) => decide("source", shipByHand(prop, path, on));
   return (
     <div className="flex h-full">
       <div className="flex min-w-0 grow flex-col border-r border-rule">
@@ -66,6 +65,7 @@ export function SourceParts({ prop, selected, onSelect, decide }: SourcePartsPro
               {parts.slice(0, 500).map((part) => (
                 <tr
                   key={part.path}
+                  ref={part.path === selected ? row : null}
                   aria-selected={part.path === selected}
                   className={`${part.path === selected ? "bg-mark-tint" : "hover:bg-paper"} ${part.ships ? "" : "text-quiet"}`}
                   onClick={() => onSelect(part.path === selected ? null : part.path)}
