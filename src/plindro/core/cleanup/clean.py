@@ -129,6 +129,7 @@ def _pass(
     steps: tuple[tuple[str, Callable[[_Work], None]], ...] = (
         ("values", _values),
         ("loose pieces", _loose),
+        ("collapsed faces", _collapsed),
         ("duplicate faces", _duplicates),
         ("doubles", _doubles),
         ("faces without surface", _slivers),
@@ -201,7 +202,8 @@ def _loose(work: _Work) -> None:
     used = np.zeros(mesh.n_vertices, bool)
     used[mesh.corner_vertex[~few[mesh.corner_face()]] if few.any() else mesh.corner_vertex] = True
     used[edges] = True
-    loose = np.flatnonzero(~used)
+    # A vertex that is not finite lost its faces to that; it is counted there.
+    loose = np.flatnonzero(~used & np.isfinite(mesh.positions).all(axis=1))
     work.meet(faults.LOOSE_EDGES, len(edges), on, mesh.positions[edges[:400]])
     work.meet(faults.LOOSE_VERTICES, len(loose), on, places_of_vertices(mesh.positions, loose))
     if few.any():
@@ -228,11 +230,21 @@ def _doubles(work: _Work) -> None:
             work.change(mesh)
         topology = work.topology if on else build_topology(mesh)
     work.meet(faults.DOUBLES, total, on, np.concatenate(places) if places else None)
+    if total and on:
+        _collapsed(work)
+
+
+def _collapsed(work: _Work) -> None:
+    """Faces that name a vertex twice in a row; those left with two corners have no surface."""
     repeated = drop_repeated_corners(work.mesh)
-    if repeated is not work.mesh:
-        gone = work.mesh.n_faces - repeated.n_faces
-        if work.meet(faults.NO_SURFACE, gone, work.settings.no_surface, detail="naming a vertex twice") or not gone:
-            work.change(repeated)
+    if repeated is work.mesh:
+        return
+    gone = work.mesh.n_faces - repeated.n_faces
+    if gone and not work.settings.no_surface:
+        # They are counted with all other faces without surface.
+        return
+    work.meet(faults.NO_SURFACE, gone, True, detail="naming a vertex twice")
+    work.change(repeated)
 
 
 def _duplicates(work: _Work) -> None:
