@@ -36,7 +36,10 @@ export function SourceParts({ prop, selected, onSelect, decide }: SourcePartsPro
   );
   const others = kind === "ships" ? [] : bystanders.filter((b) => b.path.toLowerCase().includes(word));
   const row = useRef<HTMLTableRowElement>(null);
-  useEffect(() => row.current?.scrollIntoView({ block: "nearest" }), [selected]);
+  useEffect(() => {
+    // It may answer with a promise, which is no way to clean up.
+    void row.current?.scrollIntoView({ block: "nearest" });
+  }, [selected]);
   const toggle = (path: string, on: boolean) => decide("source", shipByHand(prop, path, on));
   return (
     <div className="flex h-full">
