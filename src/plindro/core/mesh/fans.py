@@ -4,7 +4,7 @@ import numpy as np
 from numba import njit
 
 from plindro.core.mesh.mesh import I32, I64
-from plindro.core.mesh.topology import find_root, unite
+from plindro.core.mesh.topology import number_roots, unite
 
 
 @njit(cache=True, nogil=True)
@@ -21,15 +21,7 @@ def _join(partner, next_corner, vertex, parent, group):  # type: ignore[no-untyp
             else:
                 unite(parent, c, next_corner[d])
                 unite(parent, next_corner[c], d)
-    count = 0
-    for c in range(n):
-        root = find_root(parent, c)
-        if root == c:
-            group[c] = count
-            count += 1
-        else:
-            group[c] = group[root]
-    return count
+    return number_roots(parent, group)
 
 
 def vertex_fans(partner: I64, next_corner: I64, vertex: I32) -> tuple[I32, int]:

@@ -81,6 +81,20 @@ def unite(parent, a, b):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
+def number_roots(parent, group):  # type: ignore[no-untyped-def]
+    """Number the groups in the order of first appearance; returns how many there are."""
+    count = 0
+    for c in range(len(parent)):
+        root = find_root(parent, c)
+        if root == c:
+            group[c] = count
+            count += 1
+        else:
+            group[c] = group[root]
+    return count
+
+
+@njit(cache=True, nogil=True)
 def _join_fans(twin, next_corner, crosses, parent, group):  # type: ignore[no-untyped-def]
     n = len(twin)
     for c in range(n):
@@ -90,15 +104,7 @@ def _join_fans(twin, next_corner, crosses, parent, group):  # type: ignore[no-un
         if d > c and crosses[c]:
             unite(parent, c, next_corner[d])
             unite(parent, next_corner[c], d)
-    count = 0
-    for c in range(n):
-        root = find_root(parent, c)
-        if root == c:
-            group[c] = count
-            count += 1
-        else:
-            group[c] = group[root]
-    return count
+    return number_roots(parent, group)
 
 
 def corner_fans(topology: Topology, crosses: Mask) -> tuple[I32, int]:
