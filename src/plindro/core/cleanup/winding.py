@@ -33,6 +33,8 @@ INSIDE_SAMPLES = 4
 FAR_LESS, FAR_LESS_WITH_NORMALS = 0.7, 0.35
 """A front that sees less than this share of the sky that its back sees is the inside; where the source's own normals
 say that the front is meant, the difference must be greater."""
+IN_SIGHT = 0.5
+"""Share of the sky that the other side must see: a card that is sunk into a body tells nothing by what it sees."""
 FLAT = 0.9
 """A shell whose faces look one way to this share has no inside: a sheet is left as it lies."""
 _RAYS = np.array([[0.577, 0.611, 0.542], [-0.313, 0.871, 0.379], [0.127, -0.541, 0.831]])
@@ -270,7 +272,8 @@ def _open_senses(surface: _Surface, asked: Mask, majority: F64) -> F64:
         [np.bincount(shell, surface.vectors[:, k] * surface.sense, surface.count) for k in range(3)], axis=1
     )
     is_flat = np.linalg.norm(sums, axis=1) >= FLAT * np.bincount(shell, surface.sizes, surface.count)
-    result[owners[(front < share * back) & ~is_flat[owners]]] = -1.0
+    is_inside = (front < share * back) & (back >= IN_SIGHT) & ~is_flat[owners]
+    result[owners[is_inside]] = -1.0
     return result
 
 
