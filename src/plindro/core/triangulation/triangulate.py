@@ -5,15 +5,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plindro.core.mesh.geometry import face_vectors
-from plindro.core.mesh.mesh import Mesh
-from plindro.core.triangulation import kernels
-from plindro.core.triangulation.settings import QuadRule
+from plindro.core.mesh.mesh import I32, Mesh
+from plindro.core.triangulation import quads as rules
+from plindro.core.triangulation.kernels import cut_faces
+from plindro.core.triangulation.settings import PolygonRule, QuadRule
 
 _RULES: dict[QuadRule, int] = {
-    "shortest": kernels.SHORTEST,
-    "shapely": kernels.SHAPELY,
-    "first": kernels.FIRST,
-    "second": kernels.SECOND,
+    "shortest": rules.SHORTEST,
+    "shapely": rules.SHAPELY,
+    "first": rules.FIRST,
+    "second": rules.SECOND,
 }
 
 
@@ -21,31 +22,40 @@ _RULES: dict[QuadRule, int] = {
 class Triangulation:
     """A triangle mesh and what was met on the way.
 
-    ``n_overruled``: concave quads where the rule's diagonal would have run outside.
+    ``corners`` (3 T,) int32 is the polygon corner that each triangle corner comes from. ``n_overruled``: concave quads
+    where the rule's diagonal would have run outside.
     """
 
     mesh: Mesh
+    corners: I32
     n_overruled: int
 
 
-def triangulate(mesh: Mesh, *, quads: QuadRule = "shortest") -> Triangulation:
+def triangulate(mesh: Mesh, *, quads: QuadRule = "shortest", ngons: PolygonRule = "ears") -> Triangulation:
     """Cut every polygon of ``mesh`` inside its outline, on the plane across its Newell normal.
 
     Faces of fewer than three corners are left out. Vertices, corner attributes and the order of faces are kept.
     """
     if mesh.is_triangles:
-        return Triangulation(mesh, 0)
+        return Triangulation(mesh, np.arange(mesh.n_corners, dtype=np.int32), 0)
     n_triangles = mesh.n_triangles
     corners = np.empty((n_triangles, 3), np.int32)
     faces = np.empty(n_triangles, np.int32)
-    overruled = kernels.cut_faces(
+    overruled = cut_faces(
         mesh.positions,
         mesh.face_start,
         mesh.corner_vertex,
         face_vectors(mesh),
         _RULES[quads],
+        ngons == "shapely",
         corners,
         faces,
     )
-    cut = mesh.with_corners(corners.reshape(-1), np.arange(0, 3 * n_triangles + 1, 3), faces)
-    return Triangulation(replace(cut, face_polygon=faces), int(overruled))
+    flat = corners.reshape(-1)
+    return Triangulation(cut_mesh(mesh, flat, faces), flat, int(overruled))
+
+
+def cut_mesh(mesh: Mesh, corners: I32, faces: I32) -> Mesh:
+    """The triangle mesh whose corners are copies of ``corners`` (3 T,) and whose triangles were cut from ``faces``."""
+    cut = mesh.with_corners(corners, np.arange(0, len(corners) + 1, 3), faces)
+    return replace(cut, face_polygon=faces)
