@@ -31,6 +31,36 @@ def inspect(file: str, as_json: bool) -> int:
 
 
 @cli.command()
+@click.argument("file", type=click.Path())
+@click.option("--out", required=True, type=click.Path(), help="File to write: .glb, .obj, .usda, .usdc or .usd.")
+@click.option(
+    "--quads",
+    type=click.Choice(["shortest", "shapely", "first", "second"]),
+    default="shortest",
+    show_default=True,
+    help="Which diagonal cuts a quad; a concave one is cut inside whatever the choice.",
+)
+@click.option(
+    "--ngons",
+    type=click.Choice(["ears", "shapely"]),
+    default="ears",
+    show_default=True,
+    help="How larger polygons are cut: by their ears, or into the best-shaped triangles.",
+)
+@click.option(
+    "--min-sides",
+    type=click.IntRange(3),
+    default=4,
+    show_default=True,
+    help="Cut only polygons of so many sides and more; OBJ and USD keep the others whole.",
+)
+@click.option("--drop-normals", is_flag=True, help="Leave the source's normals out.")
+def triangulate(**arguments: Any) -> int:
+    """Cut a file's polygons into triangles, and change nothing else."""
+    return _call("triangulate_command", "triangulate_file", **arguments)
+
+
+@cli.command()
 @click.argument("inputs", nargs=-1, required=True, type=click.Path())
 @click.option("--out", required=True, type=click.Path(file_okay=False), help="Folder for the shipped files.")
 @click.option("--line", "line", default="standing", show_default=True, help="Name of a line, or a JSON file.")

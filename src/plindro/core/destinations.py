@@ -2,7 +2,7 @@
 
 import json
 from pathlib import Path
-from typing import TypeVar
+from typing import Literal, TypeVar
 
 from pydantic import Field, ValidationError, field_validator
 
@@ -11,10 +11,11 @@ from plindro.core.settings import StationSettings
 
 
 class Destination(StationSettings):
-    """Naming and limits of a receiving engine. Files are GLB: metres, Y up."""
+    """Format, naming and limits of a receiving engine. Files are in metres, Y up; OBJ and USD hold whole polygons."""
 
     name: str = Field(pattern=r"^[a-z0-9-]+$")
     title: str
+    format: Literal["glb", "obj", "usd"] = "glb"
     level_template: str = "{prop}_LOD{level}"
     max_engine_vertices: int = Field(65_535, gt=0, description="per level, where the engine's indices have 16 bits")
     tangents: bool = Field(True, description="write tangents for meshes with a normal map")
@@ -36,6 +37,8 @@ Settings = TypeVar("Settings", bound=StationSettings)
 DESTINATIONS = (
     Destination(name="plain", title="Plain glTF, 16-bit indices"),
     Destination(name="plain-wide", title="Plain glTF, 32-bit indices", max_engine_vertices=4_000_000_000),
+    Destination(name="polygons-obj", title="OBJ that may keep polygons whole", format="obj", tangents=False),
+    Destination(name="polygons-usd", title="USD that may keep polygons whole", format="usd", tangents=False),
 )
 DEFAULT_DESTINATION = "plain"
 

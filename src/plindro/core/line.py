@@ -190,6 +190,10 @@ def run_line(
         return BuiltProp(prop, (*found, *name_report.findings), facts)
     prop = station(line.triangulation, triangulation.VERSION, (0.2, 0.25), triangulate)
     prop = station(line.normals, normals.VERSION, (0.25, 0.4), shade)
+    engine_report = Report()
+    triangulation.report_engine(prop, engine_report)
+    found.extend(engine_report.findings)
+    facts.update(engine_report.facts)
     prop = station(line.levels, levels.VERSION, (0.4, 0.95), build_levels)
     prop = naming.run(prop, line.naming, name_report)
     found.extend(name_report.findings)
@@ -237,6 +241,8 @@ def _level_facts(prop: Prop, counts: list[int]) -> list[dict[str, Any]]:
             "deviation": level.deviation,
             "mean_deviation": level.mean_deviation,
             "screen_size": level.screen_size,
+            "normal_angle": level.normal_angle,
+            "normals": level.normals,
         }
         for level, count in zip(prop.levels, counts, strict=True)
     ]

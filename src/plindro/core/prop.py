@@ -2,13 +2,15 @@
 
 from dataclasses import dataclass
 
-from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.mesh import I32, Mesh
 from plindro.core.scene import Axis, Image, Material, Part, Scene
+from plindro.core.shading.rule import ShadingRule
 
 
 @dataclass(frozen=True, slots=True)
 class Level:
-    """One detail of a prop. ``deviation`` in metres from LOD0; ``screen_size`` the share of the view to show it at."""
+    """One detail of a prop. ``deviation`` in metres from LOD0; ``screen_size`` the share of the view to show it at;
+    ``normal_angle`` the mean angle in degrees between its shading and LOD0's, ``normals`` how its normals were made."""
 
     index: int
     mesh: Mesh
@@ -16,6 +18,20 @@ class Level:
     deviation: float = 0.0
     mean_deviation: float = 0.0
     screen_size: float = 1.0
+    normal_angle: float = 0.0
+    normals: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Polygons:
+    """What was triangulated: the mesh before, and (3 T,) the polygon corner of each triangle corner after.
+
+    Polygons of fewer than ``min_sides`` sides stay whole where a format holds them.
+    """
+
+    mesh: Mesh
+    corners: I32
+    min_sides: int = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +40,8 @@ class Prop:
 
     Until Placement, lengths are in ``unit`` metres and ``up`` points up. ``place`` is where the prop stands in its
     scene, in metres; zero where its pivot went to the origin. With ``keeps_parts`` its parts ship as nodes.
+    ``from_source`` is the row-major matrix that took the source's places to the mesh; ``shading`` the rule by which its
+    normals were made.
     """
 
     name: str
@@ -37,6 +55,9 @@ class Prop:
     up: Axis = "y"
     place: tuple[float, float, float] = (0.0, 0.0, 0.0)
     keeps_parts: bool = False
+    from_source: tuple[float, ...] = (1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0)
+    polygons: Polygons | None = None
+    shading: ShadingRule | None = None
 
 
 def prop_from_scene(scene: Scene, name: str | None = None) -> Prop:

@@ -7,6 +7,7 @@ from PIL import Image as Pillow
 from PIL import UnidentifiedImageError
 
 from plindro.core.errors import UnreadableFile
+from plindro.core.names import clean_name
 from plindro.core.scene import Image
 
 KEPT = {"PNG": "image/png", "JPEG": "image/jpeg"}
@@ -43,3 +44,9 @@ def open_image(image: Image, mode: str) -> Pillow.Image:
     """The picture of an image, decoded to a Pillow mode such as ``RGBA``."""
     with Pillow.open(io.BytesIO(image.data)) as picture:
         return picture.convert(mode)
+
+
+def image_file(prop: str, image: Image) -> tuple[str, bytes]:
+    """Name and bytes of an image that is written beside a prop's file."""
+    suffix = {"image/png": ".png", "image/jpeg": ".jpg", "image/webp": ".webp"}.get(image.media_type, ".img")
+    return f"{prop}_{clean_name(image.name)}_{image.digest[:6]}{suffix}", image.data

@@ -1,6 +1,6 @@
 """Settings of Levels."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
@@ -21,6 +21,12 @@ class LevelsSettings(StationSettings):
         ge=0.0,
         le=180.0,
         description="normals of a level that had to give up hard edges: folds above this many degrees are hard",
+    )
+
+    normals: Literal["closest", "kept", "rule", "carried"] = Field(
+        "closest",
+        description="kept: those of LOD0's vertices; rule: made anew as at Normals; carried: from the nearest place of "
+        "LOD0 that faces the same way; closest: whichever looks closest to LOD0 by mean angle",
     )
 
     @model_validator(mode="after")

@@ -6,6 +6,7 @@ import numpy as np
 
 from plindro.core.findings import Finding, Severity, grouped
 from plindro.core.levels.settings import LevelsSettings
+from plindro.core.levels.shading import LevelShader
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.normals import fold_angles, normals_by_angle
 from plindro.core.mesh.numbering import weld_positions
@@ -14,7 +15,7 @@ from plindro.core.prop import Level, Prop
 from plindro.core.reduction import Reduced, reduce_mesh
 from plindro.core.report import Report
 
-VERSION = 2
+VERSION = 3
 VIEW_HEIGHT = 1080
 """Lines of the view for which a level's screen size is proposed: its deviation is then one line high."""
 MIN_FALL = 0.98
@@ -34,6 +35,7 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     report.step(0.0, "building levels")
     reduced = _reduce(mesh, targets, settings, report)
     levels = [Level(0, mesh)]
+    shader = LevelShader(prop, settings.normals)
     diameter = _diameter(mesh)
     for wanted, result in zip(targets, reduced, strict=True):
         index, above = len(levels), levels[-1]
@@ -61,10 +63,14 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
                 )
             )
         size = diameter / (VIEW_HEIGHT * deviation) if deviation > 0 else 1.0
+        report.step(0.9 + 0.1 * index / (len(targets) + 1), "shading levels")
+        shaded = shader.shade(result.mesh)
         levels.append(
             Level(
                 index=index,
-                mesh=result.mesh,
+                mesh=shaded.mesh,
+                normal_angle=shaded.angle,
+                normals=shaded.choice,
                 deviation=deviation,
                 mean_deviation=result.mean_deviation,
                 screen_size=min(size, above.screen_size),
@@ -100,7 +106,7 @@ def _reduce(mesh: Mesh, targets: list[int], settings: LevelsSettings, report: Re
     faceted = share > FACETED_SHARE
     held: list[Reduced] = []
     if not faceted:
-        held = reduce_mesh(mesh, targets, on_step=lambda done: report.step(0.8 * done, "building levels"))
+        held = reduce_mesh(mesh, targets, on_step=lambda done: report.step(0.7 * done, "building levels"))
     short = [i for i, target in enumerate(targets) if faceted or not held[i].reached]
     if not short:
         return held
@@ -108,7 +114,7 @@ def _reduce(mesh: Mesh, targets: list[int], settings: LevelsSettings, report: Re
         mesh,
         [targets[i] for i in short],
         hold_hard_edges=False,
-        on_step=lambda done: report.step(0.8 + 0.2 * done, "building levels without their hard edges"),
+        on_step=lambda done: report.step(0.7 + 0.2 * done, "building levels without their hard edges"),
     )
     diameter = _diameter(mesh)
     result = dict(enumerate(held))

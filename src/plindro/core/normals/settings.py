@@ -4,15 +4,40 @@ from typing import Literal
 
 from pydantic import Field
 
+from plindro.core.marks import Edge, Spot
 from plindro.core.settings import StationSettings
+
+Weighting = Literal["angle", "area", "area-angle", "large"]
+
+
+class Patch(Spot):
+    """A patch that is shaded as a whole: it grows from its spot over edges, and all edges inside are soft or hard."""
+
+    by: Literal["angle", "material", "part", "shell"] = "angle"
+    angle: float = Field(20.0, ge=0.0, le=180.0, description="for angle: grows over folds up to so many degrees")
+    shade: Literal["smooth", "flat"] = "smooth"
 
 
 class NormalsSettings(StationSettings):
-    """Where normals come from, and from which fold on an edge is hard."""
+    """Where normals come from, and which edges are hard. Marks by hand overrule whatever the source and the angle say.
 
-    source: Literal["imported", "angle"] = Field(
+    Places are in the source's units and axes.
+    """
+
+    source: Literal["imported", "groups", "angle", "smooth", "flat"] = Field(
         "imported",
-        description="imported: keep the source's normals, else its smoothing groups, else the angle; "
-        "angle: compute all by the angle",
+        description="imported: the source's normals where they are valid, else its smoothing groups, else the angle; "
+        "groups: its smoothing groups, else the angle; angle: hard where an edge folds by more; smooth; flat",
     )
     angle: float = Field(38.0, ge=0.0, le=180.0, description="edges folded by more than this many degrees are hard")
+    weights: Weighting = Field(
+        "angle",
+        description="how faces count in a corner's normal: by the corner's angle, by the face's area, by both, "
+        "or only the largest faces around it",
+    )
+    large_share: float = Field(0.5, gt=0.0, le=1.0, description="for large: faces of this share of the largest count")
+    strength: float = Field(1.0, ge=0.0, le=1.0, description="for large: 0 is as by angle")
+    computed: tuple[str, ...] = Field((), description="paths of parts whose own normals are not kept")
+    hard: tuple[Edge, ...] = Field((), max_length=50_000, description="edges marked hard: their two ends")
+    soft: tuple[Edge, ...] = Field((), max_length=50_000, description="edges marked soft: their two ends")
+    patches: tuple[Patch, ...] = Field((), max_length=2_000, description="patches shaded as a whole")

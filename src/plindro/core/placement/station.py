@@ -20,7 +20,7 @@ from plindro.core.placement.settings import METRES, PlacementSettings
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 
-VERSION = 1
+VERSION = 2
 FACTORS = (0.1, 10.0, 1 / 39.37, 39.37, 0.01, 100.0, 0.001, 1000.0)
 """Scales by which files go wrong: decimetres, inches, centimetres, millimetres, and their opposites."""
 KINDS = ("stands", "hangs", "hinges", "held", "grid")
@@ -71,7 +71,7 @@ def run(prop: Prop, settings: PlacementSettings, report: Report) -> Prop:
     }
     report.step(1.0, "placing")
     x, y, z = place.tolist()
-    return replace(prop, mesh=moved, unit=1.0, up="y", place=(x, y, z))
+    return replace(prop, mesh=moved, unit=1.0, up="y", place=(x, y, z), from_source=tuple(matrix.reshape(-1).tolist()))
 
 
 def guesses(longest: float, usual: tuple[float, float]) -> list[dict[str, Any]]:

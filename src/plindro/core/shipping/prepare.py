@@ -8,12 +8,12 @@ from typing import Any, Literal
 
 from plindro.core.destinations import Destination
 from plindro.core.files import SideFiles, read_scene
-from plindro.core.files.gltf.writer import write_glb
 from plindro.core.findings import Finding, holds_back
 from plindro.core.line import BuiltProp, Line, StationCache, run_line
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Scene
+from plindro.core.shipping.writing import ShippedFile, reread, write_prop
 
 _SAME_FAULT = {
     "uvs-missing": "uvs-missing",
@@ -21,18 +21,6 @@ _SAME_FAULT = {
     "degenerate-triangles": "triangles-without-area",
 }
 """Findings of the rehearsal, and the finding about the source that says the same."""
-
-
-@dataclass(frozen=True, slots=True)
-class ShippedFile:
-    """A file of a prop: name and bytes."""
-
-    path: str
-    data: bytes
-
-    @property
-    def sha256(self) -> str:
-        return hashlib.sha256(self.data).hexdigest()
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,10 +76,12 @@ def prepare_scene(
     files: tuple[ShippedFile, ...] = ()
     if not built.is_held:
         report.step(0.8, "writing")
-        glb = write_glb(built.prop)
+        files = write_prop(built.prop, destination.format)
         report.step(0.95, "rehearsing")
-        findings += _new(rehearse(glb, f"{built.prop.name}.glb", destination).findings, findings)
-        files = (ShippedFile(f"{built.prop.name}.glb", glb),)
+        if destination.format == "glb":
+            findings += _new(rehearse(files[0].data, files[0].path, destination).findings, findings)
+        else:
+            findings += reread(built.prop, files)
     status: Literal["shipped", "held"] = "held" if built.is_held or holds_back(findings) else "shipped"
     report.step(1.0, "done")
     return PrepareResult(

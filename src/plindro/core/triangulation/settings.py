@@ -27,7 +27,7 @@ class TriangulationSettings(StationSettings):
         "ears", description="polygons of five sides and more: by their ears; shapely: constrained Delaunay"
     )
     min_sides: int = Field(
-        4, ge=4, le=65, description="polygons of fewer sides stay whole where the destination's format holds them"
+        4, ge=3, description="polygons of fewer sides stay whole where the destination's format holds them"
     )
     turned: tuple[Diagonal, ...] = Field(
         (), max_length=20_000, description="diagonals set by hand: their two ends, in the source's units and axes"

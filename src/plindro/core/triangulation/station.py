@@ -4,27 +4,34 @@ from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.findings import Finding, Places, Severity
-from plindro.core.prop import Prop
+from plindro.core.findings import Finding, Places, Severity, grouped
+from plindro.core.marks import to_mesh, unfitting
+from plindro.core.mesh.mesh import I64, Mesh
+from plindro.core.prop import Polygons, Prop
 from plindro.core.report import Report
+from plindro.core.triangulation.engine import COLLAPSES, DIFFERS, FLIPS, LEAVES, OVERLAPS, EngineCuts, compare_with_fan
 from plindro.core.triangulation.settings import TriangulationSettings
-from plindro.core.triangulation.triangulate import triangulate
+from plindro.core.triangulation.triangulate import Triangulation, cut_mesh, triangulate
+from plindro.core.triangulation.turned import set_diagonals
 
-VERSION = 2
+VERSION = 3
 
 
 def run(prop: Prop, settings: TriangulationSettings, report: Report) -> Prop:
-    """The prop with triangles only. Facts: ``sides`` (faces by number of sides), ``triangles``."""
+    """The prop with triangles only; what they were cut from stays with it.
+
+    Facts: ``sides`` (faces by number of sides), ``triangles``, ``overruled_quads``, ``turned`` (diagonals set by hand).
+    """
     report.step(0.0, "cutting polygons")
     mesh = prop.mesh
     sides, numbers = np.unique(mesh.face_sides, return_counts=True)
     report.facts["sides"] = {int(side): int(number) for side, number in zip(sides, numbers, strict=True)}
-    result = triangulate(mesh, quads=settings.quads)
+    result = triangulate(mesh, quads=settings.quads, ngons=settings.ngons)
     _report_overruled(result.n_overruled, report)
-    triangles = result.mesh.triangles()
-    a, b, c = triangles.T
+    result = _set_by_hand(prop, result, settings, report)
+    cut, corners = result.mesh, result.corners
+    a, b, c = cut.triangles().T
     collapsed = (a == b) | (b == c) | (c == a)
-    cut = result.mesh
     if collapsed.any():
         report.find(
             Finding(
@@ -32,14 +39,29 @@ def run(prop: Prop, settings: TriangulationSettings, report: Report) -> Prop:
                 Severity.WATCH,
                 f"{int(collapsed.sum())} triangles name one vertex twice and have no surface; they were left out",
                 int(collapsed.sum()),
-                places=Places.of(cut.positions[triangles[collapsed][:, :1]]),
+                places=Places.of(cut.positions[cut.triangles()[collapsed][:, :1]]),
             )
         )
         cut = cut.with_faces(~collapsed)
+        corners = corners.reshape(-1, 3)[~collapsed].reshape(-1)
     report.facts["triangles"] = cut.n_faces
     report.facts["overruled_quads"] = result.n_overruled
     report.step(1.0, "cutting polygons")
-    return replace(prop, mesh=cut)
+    polygons = None if mesh.is_triangles else Polygons(mesh, corners, settings.min_sides)
+    return replace(prop, mesh=cut, polygons=polygons)
+
+
+def _set_by_hand(prop: Prop, result: Triangulation, settings: TriangulationSettings, report: Report) -> Triangulation:
+    """The cut with the diagonals set by hand; those that fit nothing are said."""
+    report.facts["turned"] = 0
+    if not settings.turned:
+        return result
+    ends = to_mesh(prop, settings.turned)
+    corners, done = set_diagonals(prop.mesh, result.corners, result.mesh.face_polygon, ends)
+    report.facts["turned"] = int(done.sum())
+    if not done.all():
+        report.find(unfitting("diagonal", ends[~done]))
+    return replace(result, mesh=cut_mesh(prop.mesh, corners, result.mesh.face_polygon), corners=corners)
 
 
 def _report_overruled(n_overruled: int, report: Report) -> None:
@@ -52,3 +74,88 @@ def _report_overruled(n_overruled: int, report: Report) -> None:
                 n_overruled,
             )
         )
+
+
+def shaded_polygons(prop: Prop) -> Mesh:
+    """The polygons that a prop was cut from, with the normals that its triangles have by now."""
+    assert prop.polygons is not None
+    source, normals = prop.polygons.mesh, prop.mesh.normals
+    if normals is None:
+        return source
+    of_corner = np.zeros((source.n_corners, 3), np.float32)
+    of_corner[prop.polygons.corners] = normals
+    return replace(source, normals=of_corner)
+
+
+def compare_engine(prop: Prop) -> EngineCuts | None:
+    """How an engine's fan would cut the prop's polygons beside how they were cut; None where there were none."""
+    if prop.polygons is None:
+        return None
+    return compare_with_fan(shaded_polygons(prop), prop.polygons.corners, prop.mesh.face_polygon)
+
+
+def report_engine(prop: Prop, report: Report) -> None:
+    """Say what an engine's own cut would change, for a prop with its final normals.
+
+    Facts: ``engine_cut`` with counts of polygons and the largest changes in degrees.
+    """
+    cuts = compare_engine(prop)
+    if cuts is None or prop.polygons is None:
+        report.facts["engine_cut"] = None
+        return
+    mesh = prop.polygons.mesh
+    quads, more = mesh.face_sides == 4, mesh.face_sides > 4
+    whole = (mesh.face_sides > 3) & (mesh.face_sides < prop.polygons.min_sides)
+    differs = cuts.has(DIFFERS)
+    broken = cuts.has(FLIPS) | cuts.has(OVERLAPS) | cuts.has(LEAVES)
+    report.facts["engine_cut"] = {
+        "quads": int(quads.sum()),
+        "quads_differ": int((differs & quads).sum()),
+        "polygons": int(more.sum()),
+        "polygons_differ": int((differs & more).sum()),
+        "flips": int(cuts.has(FLIPS).sum()),
+        "overlaps": int(cuts.has(OVERLAPS).sum()),
+        "leaves": int(cuts.has(LEAVES).sum()),
+        "collapses": int(cuts.has(COLLAPSES).sum()),
+        "whole": int(whole.sum()),
+        "whole_broken": int((whole & broken).sum()),
+        "surface_degrees": float(cuts.surface.max(initial=0.0)),
+        "quad_degrees": float(cuts.surface[quads].max(initial=0.0)),
+        "shading_degrees": float(cuts.shading.max(initial=0.0)),
+    }
+    for chosen, severity, what in (
+        (broken & ~whole, Severity.INFO, "as the source has them, {} would be cut wrongly by an engine's fan"),
+        (
+            broken & whole,
+            Severity.WATCH,
+            "{} left whole will be cut wrongly by an engine's fan; cut from fewer sides on",
+        ),
+    ):
+        n = int(chosen.sum())
+        if n:
+            text = (
+                f"{what.format(f'{grouped(n)} polygon' + ('' if n == 1 else 's'))}: "
+                f"{int((chosen & cuts.has(FLIPS)).sum())} with flipped triangles, "
+                f"{int((chosen & cuts.has(OVERLAPS)).sum())} overlapping, "
+                f"{int((chosen & cuts.has(LEAVES)).sum())} leaving the outline"
+            )
+            places = _outlines(mesh, np.flatnonzero(chosen))
+            report.find(Finding("engine-cut-breaks", severity, text, n, places=places))
+    turned = differs & ~broken & ((cuts.surface > 1.0) | (cuts.shading > 1.0))
+    if turned.any():
+        worst = np.flatnonzero(turned)[np.argsort(-(cuts.surface + cuts.shading)[turned], kind="stable")]
+        n = len(worst)
+        text = (
+            f"{grouped(n)} {'polygon is' if n == 1 else 'polygons are'} cut otherwise than an engine's fan would, with "
+            f"up to {cuts.surface[turned].max():.3g}° of surface and {cuts.shading[turned].max():.3g}° of shading"
+        )
+        report.find(Finding("engine-cut-differs", Severity.INFO, text, n, places=_outlines(mesh, worst)))
+
+
+def _outlines(mesh: Mesh, faces: I64) -> Places:
+    """The outlines of some faces as edges."""
+    some = mesh.with_faces(faces[:40])
+    ends = np.arange(some.n_corners) + 1
+    ends[some.face_start[1:] - 1] = some.face_start[:-1]
+    a, b = some.positions[some.corner_vertex], some.positions[some.corner_vertex[ends]]
+    return Places.of(np.stack([a, b], axis=1))

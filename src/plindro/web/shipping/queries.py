@@ -4,6 +4,7 @@ from collections import Counter
 from typing import Any, cast
 
 from plindro.core.destinations import get_destination
+from plindro.core.shipping import file_names
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.schemas import ItemOut, PreviewRow, ShipmentOut, ShipmentRow
 from plindro.web.shipping.services import archive_of, chosen_props, ship_name
@@ -61,7 +62,8 @@ def shipment_detail(shipment: Shipment) -> ShipmentOut:
 
 def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
     """The files and level names that a shipment would write."""
-    template = get_destination(destination).level_template
+    profile = get_destination(destination)
+    template = profile.level_template
     rows = []
     for prop in chosen_props(prop_ids):
         name = ship_name(line_of(prop))
@@ -77,7 +79,7 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
             PreviewRow(
                 prop=prop.pk,
                 name=name,
-                files=[] if held else [f"{name}.glb"],
+                files=[] if held else file_names(name, profile.format),
                 levels=[template.format(prop=name, level=level["index"]) for level in levels],
                 held=held,
                 note=notes.get(ready, ""),

@@ -83,8 +83,8 @@ def finish_item(job: Job, result: BuildResult) -> None:
     assert item is not None
     keep_built(job.key, result)
     files = []
-    if result.status == "shipped" and result.view:
-        file = ShippedFile(f"{result.name}.glb", result.view)
+    for path, data in result.files.items():
+        file = ShippedFile(path, data)
         write_whole(folder_of(item.shipment) / file.path, file.data)
         files.append({"path": file.path, "bytes": len(file.data), "sha256": file.sha256})
     item.record = {

@@ -1,17 +1,18 @@
 """What workers run: core functions on bytes, no database. Results travel back as plain values."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from plindro.core.destinations import Destination
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gltf.writer import write_glb
+from plindro.core.files.sheet import write_sheet
 from plindro.core.line import Line, StationCache
 from plindro.core.measure.picture import render_picture
 from plindro.core.shipping import PrepareResult, prepare
 from plindro.core.source import view_of_source
-from plindro.core.triangulation import triangulate
+from plindro.core.triangulation import compare_engine, triangulate
 from plindro.web.work.progress import JobChannel
 
 PICTURE_SIZE = 256
@@ -34,6 +35,7 @@ class BuildOrder:
 class BuildResult:
     """What a build gives: ``view`` are GLB bytes to look at, also of a prop that is held.
 
+    ``files`` are those that ship, by name; ``sheet`` is what the view needs to know of LOD0 beyond them.
     ``source_view`` is the source as it came, part by part, where it was asked for and can be drawn.
     """
 
@@ -44,6 +46,8 @@ class BuildResult:
     view: bytes | None
     picture: bytes
     seconds: float
+    files: dict[str, bytes] = field(default_factory=dict)
+    sheet: bytes | None = None
     source_view: bytes | None = None
 
 
@@ -68,6 +72,8 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
         view=_view(result),
         picture=render_picture(result.built.prop, PICTURE_SIZE),
         seconds=result.seconds,
+        files={file.path: file.data for file in result.files},
+        sheet=_sheet(result),
         source_view=_source_view(order) if order.wants_source_view else None,
     )
 
@@ -78,9 +84,14 @@ def _source_view(order: BuildOrder) -> bytes | None:
     return write_glb(view) if view.levels else None
 
 
+def _sheet(result: PrepareResult) -> bytes | None:
+    cuts = compare_engine(result.built.prop)
+    return write_sheet(result.built.prop, None if cuts is None else cuts.flags)
+
+
 def _view(result: PrepareResult) -> bytes | None:
     """The shipped bytes themselves; what is held is written for looking at only."""
-    if result.files:
+    if result.files and result.files[0].path.endswith(".glb"):
         return result.files[0].data
     return write_glb(result.built.prop) if result.built.prop.levels else None
 

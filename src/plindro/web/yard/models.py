@@ -15,6 +15,8 @@ class Built(models.Model):
     findings = models.JSONField()
     view = models.CharField(max_length=64, blank=True)
     picture = models.CharField(max_length=64)
+    files = models.JSONField(default=dict)
+    sheet = models.CharField(max_length=64, blank=True)
     seconds = models.FloatField()
 
 

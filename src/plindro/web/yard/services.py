@@ -20,7 +20,7 @@ from plindro.web.work.tasks import BuildOrder, BuildResult
 from plindro.web.yard.models import Built, Prop, SourceView
 from plindro.web.yard.uploads import SortedUpload
 
-BUILD_VERSION = 2
+BUILD_VERSION = 3
 """Raised when the same source and settings give other results, so that old ones are not taken for new."""
 
 
@@ -148,8 +148,17 @@ def find_built(key: str) -> BuildResult | None:
     if row is None:
         return None
     try:
-        view = store.load(row.view) if row.view else None
-        return BuildResult(row.name, row.status, row.facts, row.findings, view, store.load(row.picture), row.seconds)
+        return BuildResult(
+            name=row.name,
+            status=row.status,
+            facts=row.facts,
+            findings=row.findings,
+            view=store.load(row.view) if row.view else None,
+            picture=store.load(row.picture),
+            seconds=row.seconds,
+            files={path: store.load(digest) for path, digest in row.files.items()},
+            sheet=store.load(row.sheet) if row.sheet else None,
+        )
     except FileNotFoundError:
         return None
 
@@ -165,6 +174,8 @@ def keep_built(key: str, result: BuildResult) -> Built:
             "findings": result.findings,
             "view": store.keep(result.view) if result.view else "",
             "picture": store.keep(result.picture),
+            "files": {path: store.keep(data) for path, data in result.files.items()},
+            "sheet": store.keep(result.sheet) if result.sheet else "",
             "seconds": result.seconds,
         },
     )

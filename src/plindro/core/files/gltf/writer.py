@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.files.gltf.container import BIN_CHUNK, CHUNK_HEADER, HEADER, JSON_CHUNK, MAGIC
-from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.mesh import I64, Mesh
 from plindro.core.mesh.streams import vertex_stream
 from plindro.core.names import clean_name, unique_names
 from plindro.core.prop import Level, Prop
@@ -86,6 +86,17 @@ def write_glb(prop: Prop) -> bytes:
             writer.document["nodes"][0]["children"].append(len(writer.document["nodes"]) - 1)
     _write_materials(writer, prop, materials)
     return _pack(writer)
+
+
+def face_order(prop: Prop, mesh: Mesh) -> I64:
+    """(F,) the faces of a level in the order in which ``write_glb`` writes them: by part where parts are kept, by the
+    material's name, then as they are."""
+    used = sorted(np.unique(mesh.face_material).tolist(), key=lambda m: (prop.materials[m].name, m))
+    rank = np.zeros(max(len(prop.materials), 1), np.int64)
+    rank[used] = np.arange(len(used))
+    keeps_parts = prop.keeps_parts and len(prop.parts) > 1
+    part = mesh.face_part if keeps_parts else np.zeros(mesh.n_faces, np.int32)
+    return np.lexsort((np.arange(mesh.n_faces), rank[mesh.face_material], part))
 
 
 def _root(prop: Prop) -> dict[str, Any]:

@@ -1,0 +1,106 @@
+"""OBJ with its material library and images: polygons as they are, normals and UVs a corner, smoothing groups."""
+
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plindro.core.files.images import image_file
+from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.numbering import float_bits, number_rows
+from plindro.core.mesh.smoothing import smoothing_groups
+from plindro.core.names import clean_name, unique_names
+from plindro.core.prop import Prop
+
+
+def write_obj(prop: Prop) -> dict[str, bytes]:
+    """Files of a prop with levels, by name: the OBJ, its MTL and the images; an object a level, or a level and part.
+
+    Raises ``ValueError`` where there are no levels.
+    """
+    if not prop.levels:
+        raise ValueError(f"prop '{prop.name}' has no levels to write")
+    used = sorted({int(m) for level in prop.levels for m in np.unique(level.mesh.face_material)})
+    names = dict(zip(used, unique_names(clean_name(prop.materials[m].name) for m in used), strict=True))
+    lines = [f"mtllib {prop.name}.mtl"]
+    offsets = [1, 1, 1]
+    for level in prop.levels:
+        if prop.keeps_parts and len(prop.parts) > 1:
+            present = [i for i in range(len(prop.parts)) if (level.mesh.face_part == i).any()]
+            titles = unique_names(f"{level.name}_{clean_name(prop.parts[i].name)}" for i in present)
+            for i, title in zip(present, titles, strict=True):
+                _write_object(lines, title, level.mesh.with_faces(level.mesh.face_part == i), names, offsets)
+        else:
+            _write_object(lines, level.name, level.mesh, names, offsets)
+    files = {f"{prop.name}.obj": ("\n".join(lines) + "\n").encode()}
+    files.update(_library(prop, names))
+    return files
+
+
+def _write_object(lines: list[str], title: str, mesh: Mesh, materials: dict[int, str], offsets: list[int]) -> None:
+    """Append an object's lines; ``offsets`` are the next numbers of position, UV and normal."""
+    used = np.zeros(mesh.n_vertices, bool)
+    used[mesh.corner_vertex] = True
+    number = np.cumsum(used) - 1
+    lines.append(f"o {title}")
+    lines += _rows("v", mesh.positions[used], 9)
+    columns = [number[mesh.corner_vertex] + offsets[0]]
+    offsets[0] += int(used.sum())
+    if mesh.uvs:
+        ids, firsts = number_rows(float_bits(mesh.uvs[0]))
+        lines += _rows("vt", mesh.uvs[0][firsts].astype(np.float64) * (1, -1) + (0, 1), 9)
+        columns.append(ids + offsets[1])
+        offsets[1] += len(firsts)
+    if mesh.normals is not None:
+        ids, firsts = number_rows(float_bits(mesh.normals))
+        lines += _rows("vn", mesh.normals[firsts].astype(np.float64), 7)
+        columns.append(ids + offsets[2])
+        offsets[2] += len(firsts)
+    pattern = "%d" + ("/%d" if mesh.uvs else "/" if mesh.normals is not None else "")
+    pattern += "/%d" if mesh.normals is not None else ""
+    corners = [pattern % row for row in zip(*(column.tolist() for column in columns), strict=True)]
+    groups = smoothing_groups(mesh).tolist()
+    material, group = -1, -1
+    order = np.argsort(mesh.face_material, kind="stable").tolist()
+    starts = mesh.face_start.tolist()
+    of_face = mesh.face_material.tolist()
+    for face in order:
+        if of_face[face] != material:
+            material = of_face[face]
+            lines.append(f"usemtl {materials[material]}")
+        if groups[face] != group:
+            group = groups[face]
+            lines.append(f"s {group or 'off'}")
+        lines.append("f " + " ".join(corners[starts[face] : starts[face + 1]]))
+
+
+def _rows(key: str, values: NDArray[Any], digits: int) -> Iterable[str]:
+    pattern = key + f" %.{digits}g" * values.shape[1]
+    return (pattern % tuple(row) for row in (values + 0.0).tolist())
+
+
+def _library(prop: Prop, names: dict[int, str]) -> dict[str, bytes]:
+    """The material library and the images it names."""
+    files: dict[str, bytes] = {}
+    lines: list[str] = []
+    for index, name in names.items():
+        material = prop.materials[index]
+        r, g, b, a = material.base_color
+        lines += [f"newmtl {name}", f"Kd {r:.6g} {g:.6g} {b:.6g}", f"d {a:.6g}"]
+        lines += [f"Pr {material.roughness:.6g}", f"Pm {material.metallic:.6g}"]
+        if any(material.emissive):
+            lines.append("Ke {:.6g} {:.6g} {:.6g}".format(*material.emissive))
+        for slot, keys in (
+            ("base_color", ("map_Kd",)),
+            ("normal", ("norm",)),
+            ("metallic_roughness", ("map_Pr -imfchan g", "map_Pm -imfchan b")),
+            ("occlusion", ("map_ao -imfchan r",)),
+            ("emissive", ("map_Ke",)),
+        ):
+            texture = material.texture(slot)  # type: ignore[arg-type]
+            if texture is not None:
+                path, data = image_file(prop.name, prop.images[texture.image])
+                files[path] = data
+                lines += [f"{key} {path}" for key in keys]
+    return {f"{prop.name}.mtl": ("\n".join(lines) + "\n").encode(), **files}

@@ -1,0 +1,100 @@
+"""What the view needs to know of LOD0 beyond what ships: how its triangles hang together, and how they were cut.
+
+Layout: uint32 length of the JSON header, the header padded to a multiple of four, then the arrays one after another,
+little-endian. The header lists them: ``{"triangles": n, "arrays": [{"name", "type", "length"}]}``. All are in the order
+in which the GLB holds the triangles of LOD0; a corner's number is three times its triangle's plus 0, 1 or 2.
+"""
+
+import json
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plindro.core.files.gltf.writer import face_order
+from plindro.core.mesh.mesh import I64, Mesh
+from plindro.core.mesh.normals import find_flats, fold_angles, hard_half_edges
+from plindro.core.mesh.numbering import number_rows
+from plindro.core.mesh.streams import corner_keys
+from plindro.core.mesh.topology import build_topology
+from plindro.core.prop import Prop
+from plindro.core.shading import half_edges_of
+
+SHEET_LIMIT = 600_000
+"""Meshes of more triangles get no sheet: the view then shows what was built, and nothing of it live."""
+OWN_HARD, MADE_HARD, MADE_SOFT = 1, 2, 4
+"""Bits of ``edge``: hard in the source; marked hard; marked soft."""
+
+
+def write_sheet(prop: Prop, cut_flags: NDArray[np.uint8] | None = None) -> bytes | None:
+    """The sheet of a built prop; None where it has no levels or is too large.
+
+    Arrays: ``vertex``, ``attribute`` (3 T,) uint32, the vertex of each corner and what else an engine vertex shares but
+    the normal; ``twin`` (3 T,) int32, the half-edge on the other side, -1 where there is none; ``edge`` (3 T,) uint8
+    bits; ``polygon``, ``part``, ``group`` (T,) uint32; ``flat`` (T,) float32, the area of the flat it lies in; and
+    where polygons were cut otherwise than by a fan from their first corner, ``fan`` (3 T,) uint32, the corners of
+    those fans' triangles, and ``cut`` (T,) uint8, flags of the polygon (``triangulation.engine``).
+    """
+    if not prop.levels or prop.levels[0].mesh.n_faces > SHEET_LIMIT:
+        return None
+    mesh = prop.levels[0].mesh
+    order = face_order(prop, mesh)
+    corner_order = (3 * order[:, None] + np.arange(3)).reshape(-1)
+    place = np.empty(mesh.n_corners, np.int64)
+    place[corner_order] = np.arange(mesh.n_corners)
+    topology = build_topology(mesh)
+    angles = fold_angles(mesh, topology)
+    proper = (topology.twin >= 0) & ~topology.turned[topology.edge]
+    twin = np.where(proper, place[np.maximum(topology.twin, 0)], -1)
+    bits = hard_half_edges(mesh, topology).astype(np.uint8) * OWN_HARD
+    if prop.shading is not None:
+        bits |= half_edges_of(topology, prop.shading.hard, mesh.n_vertices).astype(np.uint8) * MADE_HARD
+        bits |= half_edges_of(topology, prop.shading.soft, mesh.n_vertices).astype(np.uint8) * MADE_SOFT
+    arrays: dict[str, NDArray[Any]] = {
+        "vertex": mesh.corner_vertex[corner_order].astype("<u4"),
+        "attribute": _attributes(mesh)[corner_order].astype("<u4"),
+        "twin": twin[corner_order].astype("<i4"),
+        "polygon": mesh.face_polygon[order].astype("<u4"),
+        "part": mesh.face_part[order].astype("<u4"),
+        "group": mesh.face_smoothing[order].astype("<i4"),
+        "flat": find_flats(mesh, topology, angles).area[order].astype("<f4"),
+        "edge": bits[corner_order],
+    }
+    fan = _fans(prop, mesh, place)
+    if fan is not None and cut_flags is not None:
+        arrays["fan"] = fan[order].reshape(-1).astype("<u4")
+        arrays["cut"] = cut_flags[mesh.face_polygon[order]].astype(np.uint8)
+    return _pack(mesh.n_faces, arrays)
+
+
+def _attributes(mesh: Mesh) -> NDArray[np.int32]:
+    return number_rows(corner_keys(replace(mesh, normals=None, tangents=None), with_material=True))[0]
+
+
+def _fans(prop: Prop, mesh: Mesh, place: I64) -> I64 | None:
+    """(T, 3) places of the corners of each polygon's fan, in the rows of the polygon's own triangles."""
+    if prop.polygons is None:
+        return None
+    source, corners = prop.polygons.mesh, prop.polygons.corners
+    of_corner = np.zeros(source.n_corners, np.int64)
+    of_corner[corners] = np.arange(len(corners))
+    begin = source.face_start[mesh.face_polygon]
+    first = np.searchsorted(mesh.face_polygon, np.arange(source.n_faces))
+    step = np.arange(mesh.n_faces) - first[mesh.face_polygon]
+    fan = np.stack([begin, begin + step + 1, begin + step + 2], axis=1)
+    return place[of_corner[np.minimum(fan, source.n_corners - 1)]]
+
+
+def _pack(n_triangles: int, arrays: dict[str, NDArray[Any]]) -> bytes:
+    types = {"u4": "uint32", "i4": "int32", "f4": "float32", "u1": "uint8"}
+    rows = [
+        {"name": name, "type": types[values.dtype.str[1:]], "length": len(values)} for name, values in arrays.items()
+    ]
+    header = json.dumps({"triangles": n_triangles, "arrays": rows}).encode()
+    header += b" " * (-len(header) % 4)
+    parts = [np.uint32(len(header)).tobytes(), header]
+    for values in arrays.values():
+        data = np.ascontiguousarray(values).tobytes()
+        parts += [data, b"\0" * (-len(data) % 4)]
+    return b"".join(parts)

@@ -1,0 +1,60 @@
+"""The normals of a reduced level: kept, made anew or carried over, whichever looks closest to LOD0."""
+
+from dataclasses import dataclass, replace
+
+from plindro.core.mesh.mesh import F32, Mesh
+from plindro.core.mesh.normals import fold_angles, normals_of_groups
+from plindro.core.mesh.smoothing import smooth_by_normals
+from plindro.core.mesh.topology import build_topology, corner_fans
+from plindro.core.prop import Prop
+from plindro.core.shading import ShadingRule, ShadingSampler, smooth_by_rule
+
+
+@dataclass(frozen=True, slots=True)
+class Shaded:
+    """A level with its normals, how they were made, and their mean angle to LOD0's shading in degrees."""
+
+    mesh: Mesh
+    choice: str
+    angle: float
+
+
+class LevelShader:
+    """Shades the levels of one prop; what it needs of LOD0 is built once."""
+
+    def __init__(self, prop: Prop, choice: str) -> None:
+        self._prop, self._choice = prop, choice
+        self._sampler = ShadingSampler(prop.mesh) if prop.mesh.normals is not None and prop.mesh.n_faces else None
+
+    def shade(self, mesh: Mesh) -> Shaded:
+        """The level with the normals that were chosen, or that look closest."""
+        if self._sampler is None or mesh.normals is None or not mesh.n_faces:
+            return Shaded(mesh, "kept", 0.0)
+        candidates: dict[str, F32] = {"kept": mesh.normals}
+        if self._choice != "kept":
+            candidates.update(self._made(mesh, self._sampler))
+        if self._choice != "closest":
+            candidates = {self._choice: candidates[self._choice]}
+        angles = dict(zip(candidates, self._sampler.mean_angles(mesh, list(candidates.values())), strict=True))
+        best = min(candidates, key=lambda name: round(angles[name], 6))
+        return Shaded(replace(mesh, normals=candidates[best]), best, angles[best])
+
+    def _made(self, mesh: Mesh, sampler: ShadingSampler) -> dict[str, F32]:
+        """Normals by the rule, and carried over, over the same fans.
+
+        Where the source's normals or marks decided, the fans are those that the level still shows; by angle they are
+        found anew on its own folds.
+        """
+        topology = build_topology(mesh)
+        rule = self._prop.shading or ShadingRule()
+        by_hand = len(rule.hard) or len(rule.soft) or rule.is_kept
+        if by_hand:
+            smooth = smooth_by_normals(mesh, topology)
+        else:
+            bare = replace(rule, hard=rule.hard[:0], soft=rule.soft[:0])
+            smooth = smooth_by_rule(mesh, topology, fold_angles(mesh, topology), bare)
+        group, count = corner_fans(topology, smooth)
+        return {
+            "carried": sampler.carried(mesh, group, count),
+            "rule": normals_of_groups(mesh, group, count, rule.weights),
+        }
