@@ -1,8 +1,18 @@
 """Settings of Cleanup: a switch for every repair, and what counts as a fault."""
 
+from typing import Literal
+
 from pydantic import Field
 
+from plindro.core.marks import Spot
 from plindro.core.settings import StationSettings
+
+
+class Turned(Spot):
+    """Faces turned by hand: the one marked, the patch that grows from it over small folds, or its whole shell."""
+
+    scope: Literal["face", "patch", "shell"] = "face"
+    angle: float = Field(20.0, ge=0, le=180, description="for patch: grows over folds up to so many degrees")
 
 
 class CleanupSettings(StationSettings):
@@ -26,4 +36,5 @@ class CleanupSettings(StationSettings):
     holes: bool = Field(False, description="close small flat holes by a face")
     hole_mm: float = Field(100.0, ge=0, le=1_000_000, description="length of the longest hole to be closed")
     plane_share: float = Field(0.01, ge=0, le=1, description="a polygon's distance off its plane over its size")
+    turned: tuple[Turned, ...] = Field((), max_length=5_000, description="faces turned by hand, after the repairs")
     overlap_mm: float = Field(0.01, ge=0, le=1000, description="faces this near in one plane overlap")

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from plindro.core.cleanup.by_hand import turn_by_hand
 from plindro.core.cleanup.clean import clean
 from plindro.core.cleanup.faults import MATERIALS, Fault
 from plindro.core.cleanup.settings import CleanupSettings
@@ -9,7 +10,7 @@ from plindro.core.findings import Finding, Severity
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 
-VERSION = 1
+VERSION = 2
 
 
 def run(prop: Prop, settings: CleanupSettings, report: Report) -> Prop:
@@ -35,7 +36,8 @@ def run(prop: Prop, settings: CleanupSettings, report: Report) -> Prop:
     }
     if repaired:
         report.find(Finding("checked-again", Severity.INFO, f"after the repair: {answer}", 0))
-    return prop if mesh is prop.mesh else replace(prop, mesh=mesh)
+    cleaned = prop if mesh is prop.mesh else replace(prop, mesh=mesh)
+    return replace(cleaned, mesh=turn_by_hand(cleaned, settings.turned, report)) if settings.turned else cleaned
 
 
 def _answer(left: list[Fault]) -> str:

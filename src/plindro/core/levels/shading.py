@@ -2,12 +2,18 @@
 
 from dataclasses import dataclass, replace
 
+import numpy as np
+
+from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F32, Mesh
 from plindro.core.mesh.normals import fold_angles, normals_of_groups
 from plindro.core.mesh.smoothing import smooth_by_normals
 from plindro.core.mesh.topology import build_topology, corner_fans
 from plindro.core.prop import Prop
 from plindro.core.shading import ShadingRule, ShadingSampler, smooth_by_rule
+
+LEAST_FACING = 0.05
+"""Cosine between a corner's normal and its triangle below which the triangle's own normal is taken."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,19 +48,26 @@ class LevelShader:
     def _made(self, mesh: Mesh, sampler: ShadingSampler) -> dict[str, F32]:
         """Normals by the rule, and carried over, over the same fans.
 
-        Where the source's normals or marks decided, the fans are those that the level still shows; by angle they are
-        found anew on its own folds.
+        Where the source's normals, its groups or marks decided, the fans are those that the level still shows; by angle
+        they are found anew on its own folds.
         """
         topology = build_topology(mesh)
         rule = self._prop.shading or ShadingRule()
-        by_hand = len(rule.hard) or len(rule.soft) or rule.is_kept
-        if by_hand:
+        if rule.angle is None or rule.is_kept or len(rule.hard) or len(rule.soft):
             smooth = smooth_by_normals(mesh, topology)
         else:
             bare = replace(rule, hard=rule.hard[:0], soft=rule.soft[:0])
             smooth = smooth_by_rule(mesh, topology, fold_angles(mesh, topology), bare)
         group, count = corner_fans(topology, smooth)
         return {
-            "carried": sampler.carried(mesh, group, count),
-            "rule": normals_of_groups(mesh, group, count, rule.weights),
+            "carried": _facing(mesh, sampler.carried(mesh, group, count)),
+            "rule": _facing(mesh, normals_of_groups(mesh, group, count, rule.weights)),
         }
+
+
+def _facing(mesh: Mesh, normals: F32) -> F32:
+    """The normals, with the triangle's own at corners where they would point to its back, as into a hole."""
+    own = np.repeat(unit(face_vectors(mesh)), 3, axis=0)
+    turned = np.einsum("ij,ij->i", own, normals) < LEAST_FACING
+    turned &= np.abs(own).sum(axis=1) > 0
+    return np.where(turned[:, None], own, normals).astype(np.float32) if turned.any() else normals

@@ -33,9 +33,10 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     mesh = prop.mesh
     targets = _targets(mesh.n_faces, settings.ratios)
     report.step(0.0, "building levels")
-    reduced = _reduce(mesh, targets, settings, report)
+    is_faceted = _hard_share(mesh) > FACETED_SHARE
+    reduced = _reduce(mesh, targets, settings, report, faceted=is_faceted)
     levels = [Level(0, mesh)]
-    shader = LevelShader(prop, settings.normals)
+    shader = LevelShader(prop, "kept" if is_faceted else settings.normals)
     diameter = _diameter(mesh)
     for wanted, result in zip(targets, reduced, strict=True):
         index, above = len(levels), levels[-1]
@@ -100,10 +101,10 @@ def _far_off(index: int, deviation: float, diameter: float) -> Finding:
     )
 
 
-def _reduce(mesh: Mesh, targets: list[int], settings: LevelsSettings, report: Report) -> list[Reduced]:
+def _reduce(
+    mesh: Mesh, targets: list[int], settings: LevelsSettings, report: Report, *, faceted: bool
+) -> list[Reduced]:
     """The levels with hard edges held; those that cannot be reached so are reduced again without holding them."""
-    share = _hard_share(mesh)
-    faceted = share > FACETED_SHARE
     held: list[Reduced] = []
     if not faceted:
         held = reduce_mesh(mesh, targets, on_step=lambda done: report.step(0.7 * done, "building levels"))

@@ -128,7 +128,7 @@ def report_engine(prop: Prop, report: Report) -> None:
         (
             broken & whole,
             Severity.WATCH,
-            "{} left whole will be cut wrongly by an engine's fan; cut from fewer sides on",
+            "{} left whole will be cut wrongly by an engine's fan; cut them here",
         ),
     ):
         n = int(chosen.sum())
