@@ -34,6 +34,8 @@ class LevelOut(Schema):
     deviation: float
     mean_deviation: float
     screen_size: float
+    normal_angle: float = 0.0
+    normals: str = ""
 
 
 class JobOut(Schema):

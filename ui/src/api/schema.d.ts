@@ -513,6 +513,16 @@ export interface components {
             mean_deviation: number;
             /** Name */
             name: string;
+            /**
+             * Normal Angle
+             * @default 0
+             */
+            normal_angle: number;
+            /**
+             * Normals
+             * @default
+             */
+            normals: string;
             /** Screen Size */
             screen_size: number;
             /** Triangles */
@@ -650,6 +660,8 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            /** Sheet */
+            sheet: string | null;
             source_changes: components["schemas"]["SourceChanges"] | null;
             /** Source Model */
             source_model: string | null;

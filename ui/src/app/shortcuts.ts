@@ -34,6 +34,8 @@ export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
       ["] [", "next place of the finding, the one before"],
       ["L", "Source: leave the part in hand out, or ship it"],
       ["S", "Placement: spin about the pivot"],
+      ["E O B A U", "Normals: mark an edge, a loop, a patch's border, a patch; turn faces"],
+      ["H J K", "Normals: hard, soft, unmark"],
       ["Ctrl Z", "undo"],
       ["Ctrl Shift Z", "redo"],
       ["Esc", "back to the Yard"],

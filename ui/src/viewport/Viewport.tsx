@@ -1,5 +1,5 @@
 import { Canvas } from "@react-three/fiber";
-import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef } from "react";
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useMemo, useRef } from "react";
 import { type Box3, NeutralToneMapping, Vector3 } from "three";
 
 import type { Finding } from "../api/client";
@@ -30,10 +30,12 @@ interface ViewportProps {
   frameStamp: number;
   eye: EyeStore;
   onSplit: (at: number) => void;
+  /** What the open station draws on the model. */
+  children?: ReactNode;
 }
 
 /** The prop in 3D, its surroundings, and the split between two levels. */
-export function Viewport({ model, left, right, split, mode, figure, finding, place, pivot, spin, onPick, frameStamp, eye, onSplit }: ViewportProps) {
+export function Viewport({ model, left, right, split, mode, figure, finding, place, pivot, spin, onPick, frameStamp, eye, onSplit, children }: ViewportProps) {
   const bounds = useMemo(() => (figure ? withFigure(model.bounds) : model.bounds), [figure, model.bounds]);
   const cell = gridCell(model.sphere.radius * 2);
   useEffect(() => applyMode(model, mode), [model, mode]);
@@ -69,6 +71,7 @@ export function Viewport({ model, left, right, split, mode, figure, finding, pla
         ))}
         {places && <PlacesDrawn places={led ?? places} />}
         {pivot && <PivotDrawn model={model} spin={spin} />}
+        {children}
         {onPick && <Picker model={model} level={left} onPick={onPick} />}
         <SplitRender key={mode} model={model} left={left} right={right} split={split} />
       </Canvas>

@@ -2,11 +2,16 @@ import { useEffect, useState } from "react";
 import { Box3, type BufferGeometry, type Material, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Object3D, Sphere, Texture } from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
 
-export type DrawMode = "shaded" | "wire" | "material";
+import { STUDIES } from "./studies";
+
+export type DrawMode = "shaded" | "wire" | "material" | "stripes" | "slant" | "sides";
 export const DRAW_MODES: { value: DrawMode; label: string; hint: string }[] = [
   { value: "shaded", label: "Shaded", hint: "surfaces in their own materials" },
   { value: "wire", label: "Wire", hint: "triangles over the shading" },
   { value: "material", label: "Materials", hint: "one flat colour a material" },
+  { value: "stripes", label: "Stripes", hint: "a striped sky mirrored in the surface: breaks in the shading show as kinks" },
+  { value: "slant", label: "Slant", hint: "angle between a face and its shading" },
+  { value: "sides", label: "Sides", hint: "fronts plain, backs hatched: what an engine would not draw" },
 ];
 
 /** Colours for telling materials apart. */
@@ -65,7 +70,7 @@ export async function loadModel(url: string): Promise<LoadedModel> {
 export function applyMode(model: LoadedModel, mode: DrawMode): void {
   for (const level of model.levels) {
     for (const { mesh, own, flat, wire, shown } of level.meshes) {
-      mesh.material = shown ?? (mode === "material" ? flat : own);
+      mesh.material = shown ?? (mode === "material" ? flat : mode === "shaded" || mode === "wire" ? own : STUDIES[mode]);
       wire.visible = mode === "wire";
     }
   }

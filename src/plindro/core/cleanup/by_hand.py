@@ -19,6 +19,8 @@ def turn_by_hand(prop: Prop, marks: tuple[Turned, ...], report: Report) -> Mesh:
     points = to_mesh(prop, [mark.point for mark in marks])
     facings = to_mesh(prop, [mark.facing for mark in marks], directions=True)
     seeds = find_faces(mesh, points, facings)
+    # A mark made on what another mark had turned saw the other side.
+    seeds = np.where(seeds < 0, find_faces(mesh, points, -facings), seeds)
     topology = build_topology(mesh)
     angles = fold_angles(mesh, topology)
     turned = np.zeros(mesh.n_faces, bool)

@@ -69,6 +69,7 @@ class PropDetail(Schema):
     readiness: Readiness
     error: str
     model: str | None
+    sheet: str | None
     source_model: str | None
     parts: list[PartOut]
     split: list[SplitRow]

@@ -23,7 +23,7 @@ from plindro.web.yard.schemas import (
 from plindro.web.yard.uploads import SortedUpload, sort_upload
 
 router = Router(tags=["yard"])
-MEDIA_TYPES = {"png": "image/png", "glb": "model/gltf-binary"}
+MEDIA_TYPES = {"bin": "application/octet-stream", "png": "image/png", "glb": "model/gltf-binary"}
 YEAR = 31_536_000
 
 

@@ -14,12 +14,20 @@ import { SelectBox } from "../../parts/SelectBox";
 import { ReadinessMark } from "../../parts/Severity";
 import { DRAW_MODES, type DrawMode, MATERIAL_COLORS, useModel } from "../../viewport/model";
 import { type Hit, snapped } from "../../viewport/Picker";
+import { CutsDrawn } from "../../viewport/CutsDrawn";
+import { MarkingDrawn, NormalsDrawn } from "../../viewport/MarkingDrawn";
+import type { NormalLines } from "../../viewport/normalLines";
+import { SLANT_FULL } from "../../viewport/studies";
+import { useSurfaceLevel } from "../../viewport/useSheet";
 import { Viewport } from "../../viewport/Viewport";
 import { EyeStore } from "../../viewport/viewState";
+import { type CutView, useCuts } from "./cuts/useCuts";
 import { Evidence } from "./evidence/Evidence";
 import { Findings, hasPlaces, sorted } from "./Findings";
 import { LevelChip } from "./LevelChips";
 import { LineRail } from "./LineRail";
+import { MarkBar } from "./marking/MarkBar";
+import { type Tool, useMarking } from "./marking/useMarking";
 import type { PickKind } from "./settings/PlacementSettings";
 import { StationSettings } from "./StationSettings";
 import type { StationName } from "./summaries";
@@ -49,6 +57,8 @@ export default function BenchView() {
   const [spin, setSpin] = useState(false);
   const [stamp, setStamp] = useState(0);
   const [folded, setFolded] = useState(false);
+  const [normals, setNormals] = useState<NormalLines>("off");
+  const [showsHard, setShowsHard] = useState(true);
   const eye = useRef(new EyeStore()).current;
   const decidedAngle = (prop?.settings.normals?.angle as number | undefined) ?? 38;
   const [angle, setAngle] = useState(decidedAngle);
@@ -58,14 +68,23 @@ export default function BenchView() {
   useEffect(() => {
     setPick(null);
     setSpin(false);
+    putDown.current(null);
   }, [station]);
+  const putDown = useRef<(tool: Tool | null) => void>(() => undefined);
   const { model, loading, error: modelError } = useModel(prop?.model ?? null);
   const job = jobs.find((active) => active.kind === "build" && active.prop === id);
   const cancel = useMutation({
     mutationFn: async (jobId: number) => take(await client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId } } })),
   });
 
-  const stage = useStage({ prop, station, model, selected, left, right, split });
+  const surface = useSurfaceLevel(station === "normals" || station === "triangulation" ? (prop?.sheet ?? null) : null, model, prop?.model ?? null);
+  const radius = model?.sphere.radius ?? 1;
+  const marking = useMarking({ prop, level: surface, isOpen: station === "normals", radius, angle, decide });
+  useEffect(() => {
+    putDown.current = marking.setTool;
+  }, [marking.setTool]);
+  const cuts = useCuts({ prop, level: surface, isOpen: station === "triangulation", radius, decide });
+  const stage = useStage({ prop, station, model, selected, left, right, split, surface: surface?.level ?? null, fan: cuts.fan, showsFan: cuts.view === "fan" });
   const { last, shownLeft, shownRight } = stage;
   const count = finding?.places?.points.length ?? 0;
   const stepPlace = (by: number) => count > 0 && setPlace((old) => (old === null ? (by > 0 ? 0 : count - 1) : (old + by + count) % count));
@@ -86,6 +105,7 @@ export default function BenchView() {
     },
     [prop, station, pick, decide],
   );
+  const takeTool = (tool: Tool) => station === "normals" && marking.setTool(marking.tool === tool ? null : tool);
   const toggleSplit = () => setSplit((old) => (old === null ? 0.5 : null));
   const located = useMemo(() => sorted(prop?.findings ?? []).filter(hasPlaces), [prop?.findings]);
   const levelKeys = Object.fromEntries(
@@ -121,8 +141,17 @@ export default function BenchView() {
     "mod+z": () => prop?.undo && undo(),
     "mod+shift+z": () => prop?.redo && redo(),
     "mod+y": () => prop?.redo && redo(),
+    e: () => takeTool("edge"),
+    o: () => takeTool("loop"),
+    b: () => takeTool("border"),
+    a: () => takeTool("patch"),
+    u: () => takeTool("turn"),
+    h: () => station === "normals" && marking.setAct("hard"),
+    j: () => station === "normals" && marking.setAct("soft"),
+    k: () => station === "normals" && marking.setAct("clear"),
     escape: () => {
-      if (pick) setPick(null);
+      if (marking.tool) marking.setTool(null);
+      else if (pick) setPick(null);
       else if (finding) setFinding(null);
       else if (selected && station === "source") setSelected(null);
       else if (!document.querySelector('[role="dialog"], [role="listbox"]')) void navigate("/");
@@ -194,6 +223,7 @@ export default function BenchView() {
               onPick={setPick}
               spin={spin}
               onSpin={setSpin}
+              marking={marking}
             />
           </LineRail>
           <Findings findings={prop.findings} shown={finding} onShow={showFinding} />
@@ -217,7 +247,11 @@ export default function BenchView() {
                 frameStamp={stamp}
                 eye={eye}
                 onSplit={setSplit}
-              />
+              >
+                {station === "normals" && surface && <MarkingDrawn marking={marking} level={surface} showsHard={showsHard && stage.left === 0} />}
+                {station === "normals" && <NormalsDrawn model={stage.model} level={stage.left} kind={normals} stamp={marking.revision} />}
+                {stage.kind === "cuts" && surface && <CutsDrawn cuts={cuts} level={surface} />}
+              </Viewport>
             ) : (
               <Absent prop={prop} loading={loading || job !== undefined} problem={modelError} onRebuild={() => rebuild()} />
             )}
@@ -244,6 +278,23 @@ export default function BenchView() {
                 </Button>
               </div>
             )}
+            {stage.kind === "cuts" && (
+              <>
+                {stage.split === null && (
+                  <div className="absolute top-3 left-3">
+                    <Segmented label="The cut that is shown" value={cuts.view} options={CUT_VIEWS} onChange={cuts.setView} />
+                  </div>
+                )}
+                {stage.split !== null && (
+                  <>
+                    <span className="absolute top-3 left-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1">the engine's fan</span>
+                    <span className="absolute top-3 right-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1">as it ships</span>
+                  </>
+                )}
+              </>
+            )}
+            {station === "normals" && surface && <MarkBar marking={marking} />}
+            {mode === "slant" && <SlantScale />}
             {stage.kind === "cleanup" && stage.split !== null && (
               <>
                 <span className="absolute top-3 left-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1">as it came</span>
@@ -252,7 +303,7 @@ export default function BenchView() {
             )}
             {stage.model && (
               <>
-                {stage.kind === "levels" && <div className="absolute top-3 left-3">
+                {stage.kind === "levels" && <div className={`absolute left-3 ${station === "normals" && surface ? "top-13" : "top-3"}`}>
                   <LevelChip levels={prop.levels} index={shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={setLeft} />
                 </div>}
                 {stage.kind === "levels" && split !== null && (
@@ -272,9 +323,17 @@ export default function BenchView() {
                 )}
                 <div className="absolute bottom-3 left-3 flex flex-wrap gap-2">
                   <Segmented label="Drawn as" value={mode} options={DRAW_MODES} onChange={setMode} />
-                  <Button pressed={stage.split !== null} onClick={toggleSplit} disabled={stage.kind === "source" || (stage.kind === "levels" && last === 0)} title={stage.kind === "cleanup" ? "before and after the cleanup (X)" : "two levels side by side (X)"}>
+                  <Button pressed={stage.split !== null} onClick={toggleSplit} disabled={stage.kind === "source" || (stage.kind === "cuts" && !cuts.fan) || (stage.kind === "levels" && last === 0)} title={stage.kind === "cleanup" ? "before and after the cleanup (X)" : "two levels side by side (X)"}>
                     Split
                   </Button>
+                  {station === "normals" && surface && (
+                    <>
+                      <Button pressed={showsHard} onClick={() => setShowsHard(!showsHard)} title="edges where the shading breaks">
+                        Hard edges
+                      </Button>
+                      <Segmented label="Normals as lines" value={normals} options={NORMAL_LINES} onChange={setNormals} />
+                    </>
+                  )}
                   <Button pressed={figure} onClick={() => setFigure(!figure)} title="a standing person of 1.8 m (P)">
                     1.8 m figure
                   </Button>
@@ -331,10 +390,36 @@ export default function BenchView() {
                 finding={finding}
                 onShow={showFinding}
                 decide={decide}
+                marking={marking}
               />
             )}
           </section>
         </div>
+      </div>
+    </div>
+  );
+}
+
+const CUT_VIEWS: { value: CutView; label: string; hint: string }[] = [
+  { value: "chosen", label: "As it ships", hint: "the cut chosen here" },
+  { value: "fan", label: "Engine's fan", hint: "what a plain fan from each polygon's first corner would make" },
+  { value: "difference", label: "Difference", hint: "polygons that are cut otherwise; red ones an engine would break" },
+];
+const NORMAL_LINES: { value: NormalLines; label: string }[] = [
+  { value: "off", label: "No lines" },
+  { value: "corner", label: "Corners" },
+  { value: "face", label: "Faces" },
+];
+
+/** What the colours of the slant mean. */
+function SlantScale() {
+  return (
+    <div className="absolute right-3 bottom-32 rounded border border-rule-strong bg-sheet/95 px-2 py-1.5 text-sm">
+      <div className="h-2 w-32" style={{ background: "linear-gradient(90deg, #f3f5f3, #eccd7a, #c0388f)" }} />
+      <div className="figure flex justify-between">
+        <span>0°</span>
+        <span>face and shading</span>
+        <span>{SLANT_FULL}°</span>
       </div>
     </div>
   );

@@ -3,14 +3,15 @@ import { useEffect, useId, useState } from "react";
 import type { PropDetail } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { count, millimetres } from "../../parts/format";
-import { RangeSlider } from "../../parts/RangeSlider";
-import { Segmented } from "../../parts/Segmented";
 import { SelectBox } from "../../parts/SelectBox";
 import { NumberField, TextField } from "../../parts/TextField";
 import { Ticked } from "../../parts/Ticked";
 import { CleanupSettings } from "./settings/CleanupSettings";
+import type { Marking } from "./marking/useMarking";
+import { NormalsSettings } from "./settings/NormalsSettings";
 import { type PickKind, PlacementSettings } from "./settings/PlacementSettings";
 import { SourceSettings } from "./settings/SourceSettings";
+import { TriangulationSettings } from "./settings/TriangulationSettings";
 import type { StationName } from "./summaries";
 import type { Decide } from "./useDecisions";
 
@@ -27,6 +28,7 @@ interface StationSettingsProps {
   onPick: (kind: PickKind | null) => void;
   spin: boolean;
   onSpin: (spin: boolean) => void;
+  marking: Marking;
 }
 
 /** The few settings of the open stop. */
@@ -47,67 +49,6 @@ export function StationSettings(props: StationSettingsProps) {
     case "naming":
       return <NamingSettings {...props} />;
   }
-}
-
-const QUADS = [
-  { value: "shortest", label: "Shortest diagonal" },
-  { value: "shapely", label: "Better-shaped pair" },
-  { value: "first", label: "Always first to third" },
-  { value: "second", label: "Always second to fourth" },
-];
-
-function TriangulationSettings({ prop, decide }: StationSettingsProps) {
-  return (
-    <div className="space-y-2">
-      <div className="text-sm text-quiet">Quads are cut along</div>
-      <SelectBox
-        label="Quads are cut along"
-        className="w-full"
-        value={prop.settings.triangulation?.quads as string}
-        options={QUADS}
-        onChange={(quads) => decide("triangulation", { quads })}
-      />
-      <p className="text-sm text-quiet">Larger polygons are cut by their ears, the best-shaped first.</p>
-    </div>
-  );
-}
-
-function NormalsSettings({ prop, angle, onAngle, decide }: StationSettingsProps) {
-  const settings = prop.settings.normals as { source: "imported" | "angle"; angle: number };
-  const hasOwn = prop.facts.has_normals as boolean | undefined;
-  return (
-    <div className="space-y-2">
-      <Segmented
-        label="Normals come from"
-        value={settings.source}
-        options={[
-          { value: "imported", label: "From source", hint: "its normals, else its smoothing groups, else the angle" },
-          { value: "angle", label: "By angle", hint: "hard where an edge folds by more than the angle" },
-        ]}
-        onChange={(source) => decide("normals", { source })}
-      />
-      <label className="flex items-center justify-between">
-        <span className="text-quiet">Hard above</span>
-        <span className="figure">{angle.toFixed(0)}°</span>
-      </label>
-      <RangeSlider
-        label="Hard above, in degrees"
-        value={angle}
-        min={0}
-        max={180}
-        step={1}
-        onChange={onAngle}
-        onCommit={(value) => decide("normals", settings.source === "angle" ? { angle: value } : { angle: value, source: "angle" })}
-      />
-      <p className="text-sm text-quiet">
-        {settings.source === "imported"
-          ? hasOwn
-            ? "The source's own normals are kept where they are valid."
-            : `The source has no normals: ${String(prop.facts.normals ?? "by angle")}.`
-          : "Corner normals, weighted by the corner's angle."}
-      </p>
-    </div>
-  );
 }
 
 const CHIP = ["--lod-0", "--lod-1", "--lod-2", "--lod-3", "--lod-4", "--lod-5", "--lod-6", "--lod-7"];

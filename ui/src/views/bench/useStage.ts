@@ -2,7 +2,7 @@ import { useMemo } from "react";
 import { Matrix4, type Vector3 } from "three";
 
 import type { PropDetail } from "../../api/client";
-import type { LoadedModel } from "../../viewport/model";
+import type { LoadedLevel, LoadedModel } from "../../viewport/model";
 import { useBeforeAndAfter, useSourceModel } from "../../viewport/source";
 import type { StationName } from "./summaries";
 
@@ -14,11 +14,16 @@ interface StageInput {
   left: number;
   right: number;
   split: number | null;
+  /** LOD0 taken apart, for the stations that work on its corners. */
+  surface: LoadedLevel | null;
+  /** The polygons cut as an engine's fans would, and which of the two cuts is looked at. */
+  fan: LoadedLevel | null;
+  showsFan: boolean;
 }
 
 interface StageOutput {
-  /** What is on the stage: the whole source, the prop before and after its cleanup, or its levels. */
-  kind: "source" | "cleanup" | "levels";
+  /** What is on the stage: the whole source, the prop before and after its cleanup, the two cuts, or its levels. */
+  kind: "source" | "cleanup" | "cuts" | "levels";
   model: LoadedModel | null;
   left: number;
   right: number;
@@ -31,7 +36,7 @@ interface StageOutput {
 const NOTHING: number[] = [];
 
 /** What the view draws for the open station. */
-export function useStage({ prop, station, model, selected, left, right, split }: StageInput): StageOutput {
+export function useStage({ prop, station, model, selected, left, right, split, surface, fan, showsFan }: StageInput): StageOutput {
   const matrix = (prop?.facts.placement as { matrix?: number[] } | undefined)?.matrix;
   const url = prop?.source_model ?? null;
   const ships = useMemo(() => prop?.parts.map((part) => part.ships) ?? [], [prop?.parts]);
@@ -40,10 +45,14 @@ export function useStage({ prop, station, model, selected, left, right, split }:
   const number = selected === null ? -1 : (prop?.parts.findIndex((part) => part.path === selected) ?? -1);
   const source = useSourceModel({ url: station === "source" ? url : null, matrix }, shown, number < 0 ? null : number);
   const both = useBeforeAndAfter({ url: station === "cleanup" ? url : null, matrix }, own, model);
+  const apart = useMemo(() => (model && surface ? { ...model, levels: [surface, ...model.levels.slice(1)] } : null), [model, surface]);
+  const cuts = useMemo(() => (model && surface ? { ...model, levels: [fan ?? surface, surface] } : null), [model, surface, fan]);
   const last = (model?.levels.length ?? 1) - 1;
   const levels = { last, shownLeft: Math.min(left, last), shownRight: Math.min(right, last) };
   if (station === "source" && source) return { kind: "source", model: source, left: 0, right: 0, split: null, ...levels };
   if (station === "cleanup" && both) return { kind: "cleanup", model: both, left: split === null ? 1 : 0, right: 1, split, ...levels };
+  if (station === "triangulation" && cuts) return { kind: "cuts", model: cuts, left: split !== null || showsFan ? 0 : 1, right: 1, split: fan ? split : null, ...levels };
+  if (station === "normals" && apart) return { kind: "levels", model: apart, left: levels.shownLeft, right: levels.shownRight, split, ...levels };
   return { kind: "levels", model, left: levels.shownLeft, right: levels.shownRight, split, ...levels };
 }
 

@@ -10,12 +10,15 @@ interface EdgeAnglesProps {
   angle: number;
   onAngle: (angle: number) => void;
   onCommit: (angle: number) => void;
+  /** Counted on the surface as it is drawn; null while that is not there. */
+  liveCost: number | null;
+  liveHard: number | null;
 }
 
 const PAD = { left: 52, right: 64, top: 14, bottom: 22 };
 
 /** Edges by their fold, the threshold as a handle among them, and over it the engine vertices that it costs. */
-export function EdgeAngles({ prop, angle, onAngle, onCommit }: EdgeAnglesProps) {
+export function EdgeAngles({ prop, angle, onAngle, onCommit, liveCost, liveHard }: EdgeAnglesProps) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const latest = useRef(angle);
   const bins = (prop.facts.edge_angles as number[] | undefined) ?? [];
@@ -28,7 +31,9 @@ export function EdgeAngles({ prop, angle, onAngle, onCommit }: EdgeAnglesProps) 
   const [low, high] = [Math.min(...costs), Math.max(...costs)];
   const costY = (cost: number) => PAD.top + inner.height * (1 - (high > low ? (cost - low) / (high - low) : 0) * 0.92);
   const cost = interpolate(curve, angle);
-  const hard = bins.slice(Math.floor(angle)).reduce((sum, number) => sum + number, 0);
+  const hard = liveHard ?? bins.slice(Math.floor(angle)).reduce((sum, number) => sum + number, 0);
+  const soft = curve.at(-1)?.[1] ?? 0;
+  const words = liveCost !== null ? ` · ${count(liveCost)} engine vertices, ${count(Math.max(liveCost - soft, 0))} for them` : cost === null ? "" : ` · ≈ ${count(cost)} engine vertices`;
 
   const move = (event: PointerEvent<SVGGElement>) => {
     if (!event.currentTarget.hasPointerCapture(event.pointerId) || !ref.current) return;
@@ -115,7 +120,7 @@ export function EdgeAngles({ prop, angle, onAngle, onCommit }: EdgeAnglesProps) 
             strokeWidth="4"
             paintOrder="stroke"
           >
-            {angle}° · {count(hard)} hard edges{cost === null ? "" : ` · ≈ ${count(cost)} engine vertices`}
+            {angle}° · {count(hard)} hard edges{words}
           </text>
         </svg>
       </div>

@@ -1,11 +1,12 @@
 import type { Finding, PropDetail } from "../../../api/client";
 import type { EyeStore } from "../../../viewport/viewState";
+import type { Marking } from "../marking/useMarking";
 import type { StationName } from "../summaries";
 import type { Decide } from "../useDecisions";
+import { CutsEvidence } from "./Cuts";
 import { EdgeAngles } from "./EdgeAngles";
 import { Faults } from "./Faults";
 import { Names } from "./Names";
-import { Sides } from "./Sides";
 import { SightChart } from "./SightChart";
 import { Sizes } from "./Sizes";
 import { SourceParts } from "./SourceParts";
@@ -22,10 +23,11 @@ interface EvidenceProps {
   finding: Finding | null;
   onShow: (finding: Finding | null) => void;
   decide: Decide;
+  marking: Marking;
 }
 
 /** A picture of the data in which the open station's decision is made. */
-export function Evidence({ station, prop, angle, eye, onAngle, onAngleCommit, selected, onSelect, finding, onShow, decide }: EvidenceProps) {
+export function Evidence({ station, prop, angle, eye, onAngle, onAngleCommit, selected, onSelect, finding, onShow, decide, marking }: EvidenceProps) {
   switch (station) {
     case "source":
       return <SourceParts prop={prop} selected={selected} onSelect={onSelect} decide={decide} />;
@@ -34,9 +36,9 @@ export function Evidence({ station, prop, angle, eye, onAngle, onAngleCommit, se
     case "cleanup":
       return <Faults prop={prop} shown={finding} onShow={onShow} />;
     case "triangulation":
-      return <Sides prop={prop} />;
+      return <CutsEvidence prop={prop} />;
     case "normals":
-      return <EdgeAngles prop={prop} angle={angle} onAngle={onAngle} onCommit={onAngleCommit} />;
+      return <EdgeAngles prop={prop} angle={angle} onAngle={onAngle} onCommit={onAngleCommit} liveCost={marking.cost} liveHard={marking.isReady ? marking.hardCount : null} />;
     case "levels":
       return <SightChart prop={prop} eye={eye} />;
     case "naming":

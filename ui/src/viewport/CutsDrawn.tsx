@@ -1,0 +1,45 @@
+import { useTheme } from "../app/theme";
+import type { Cuts } from "../views/bench/cuts/useCuts";
+import { Lines } from "./Lines";
+import { Patch } from "./Patch";
+import type { SurfaceLevel } from "./surfaceLevel";
+import { SurfacePicker } from "./SurfacePicker";
+
+/** Polygons with the diagonals that cut them: as chosen, as an engine's fan has them, and where they differ. */
+export function CutsDrawn({ cuts, level }: { cuts: Cuts; level: SurfaceLevel }) {
+  const night = useTheme() === "night";
+  const { lines, fan, view, aimLines } = cuts;
+  const chosen = level.level.object;
+  const ink = night ? "#e8eefa" : "#14233c";
+  const mark = night ? "#f06bb5" : "#a81e6e";
+  const brass = night ? "#ffd479" : "#b0571a";
+  const { positions } = level.surface;
+  if (!lines) return null;
+  return (
+    <>
+      <Lines points={lines.outlines} color={ink} opacity={0.85} within={chosen} />
+      <Lines points={lines.diagonals} color={ink} opacity={0.32} within={chosen} />
+      {fan && (
+        <>
+          <Lines points={lines.outlines} color={ink} opacity={0.85} within={fan.object} />
+          <Lines points={lines.fans} color={brass} width={2} within={fan.object} />
+        </>
+      )}
+      {view === "difference" && (
+        <>
+          <Lines points={lines.changed} color={mark} width={2} within={chosen} />
+          <Lines points={lines.fans} color={brass} opacity={0.8} within={chosen} />
+          <Patch positions={positions} triangles={cuts.differing} color={mark} opacity={0.12} within={chosen} />
+        </>
+      )}
+      {view !== "fan" && <Patch positions={positions} triangles={cuts.breaking} color={night ? "#ff8a80" : "#b3261e"} opacity={view === "difference" ? 0.5 : 0.25} within={chosen} />}
+      {aimLines && (
+        <>
+          <Lines points={aimLines.now} color={ink} width={3} through within={chosen} />
+          <Lines points={aimLines.turned} color={mark} width={4} through within={chosen} />
+        </>
+      )}
+      <SurfacePicker surface={level} onHover={cuts.onHover} onPick={cuts.onPick} />
+    </>
+  );
+}

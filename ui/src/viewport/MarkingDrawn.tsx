@@ -1,0 +1,39 @@
+import { useMemo } from "react";
+
+import { useTheme } from "../app/theme";
+import type { Marking } from "../views/bench/marking/useMarking";
+import type { LoadedModel } from "./model";
+import { Lines } from "./Lines";
+import { type NormalLines, normalLines } from "./normalLines";
+import { Patch } from "./Patch";
+import type { SurfaceLevel } from "./surfaceLevel";
+import { SurfacePicker } from "./SurfacePicker";
+
+interface MarkingDrawnProps {
+  marking: Marking;
+  level: SurfaceLevel;
+  showsHard: boolean;
+}
+
+/** Hard edges of LOD0, what the tool in hand would take, and the pointer on the surface. */
+export function MarkingDrawn({ marking, level, showsHard }: MarkingDrawnProps) {
+  const night = useTheme() === "night";
+  const object = level.level.object;
+  return (
+    <>
+      {showsHard && <Lines points={marking.hardLines} color={night ? "#ffd479" : "#b0571a"} width={2} within={object} />}
+      {marking.aim?.triangles && <Patch positions={level.surface.positions} triangles={marking.aim.triangles} color={night ? "#f06bb5" : "#a81e6e"} within={object} />}
+      <Lines points={marking.aimLines} color={night ? "#f06bb5" : "#a81e6e"} width={4} through within={object} />
+      {marking.tool && <SurfacePicker surface={level} onHover={marking.onHover} onPick={marking.onPick} />}
+    </>
+  );
+}
+
+/** Normals as short lines on a level; `stamp` changes when the normals do. */
+export function NormalsDrawn({ model, level, kind, stamp }: { model: LoadedModel; level: number; kind: NormalLines; stamp: number }) {
+  const night = useTheme() === "night";
+  const shown = model.levels[level];
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  const points = useMemo(() => (shown ? normalLines(shown, kind, model.sphere.radius * 0.045) : new Float32Array()), [shown, kind, stamp, model.sphere.radius]);
+  return <Lines points={points} color={night ? "#9fd4ff" : "#2a5d8f"} opacity={0.8} within={shown?.object ?? null} />;
+}

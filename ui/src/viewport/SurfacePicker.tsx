@@ -1,0 +1,62 @@
+import { useThree } from "@react-three/fiber";
+import { useEffect } from "react";
+import { type BufferGeometry, Mesh, Raycaster, Vector2 } from "three";
+import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
+
+import type { SurfaceLevel } from "./surfaceLevel";
+
+export interface SurfaceHit {
+  triangle: number;
+  point: [number, number, number];
+}
+
+const STILL = 4;
+
+/** Tells on which triangle of the surface the pointer is, and clicks from drags of the view. */
+export function SurfacePicker({ surface, onHover, onPick }: { surface: SurfaceLevel; onHover: (hit: SurfaceHit | null) => void; onPick: (hit: SurfaceHit) => void }) {
+  const element = useThree((state) => state.gl.domElement);
+  const camera = useThree((state) => state.camera);
+  useEffect(() => {
+    // A tree over the triangles: without one every move of the pointer would ask them all.
+    const meshes = surface.level.meshes.map(({ mesh }) => mesh);
+    for (const mesh of meshes) {
+      const geometry = mesh.geometry as BufferGeometry & { boundsTree?: MeshBVH };
+      geometry.boundsTree ??= new MeshBVH(geometry, { indirect: true });
+      mesh.raycast = acceleratedRaycast;
+    }
+    const rays = new Raycaster();
+    rays.firstHitOnly = true;
+    const ask = (event: PointerEvent): SurfaceHit | null => {
+      const box = element.getBoundingClientRect();
+      rays.setFromCamera(new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2), camera);
+      const found = rays.intersectObjects(meshes, false)[0];
+      if (found?.faceIndex == null || !(found.object instanceof Mesh)) return null;
+      return { triangle: (found.object.userData.first as number) + found.faceIndex, point: found.point.toArray() };
+    };
+    let pressed: [number, number] | null = null;
+    const press = (event: PointerEvent) => {
+      pressed = [event.clientX, event.clientY];
+    };
+    const release = (event: PointerEvent) => {
+      const isClick = pressed !== null && event.button === 0 && Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) <= STILL;
+      pressed = null;
+      const hit = isClick ? ask(event) : null;
+      if (hit) onPick(hit);
+    };
+    const move = (event: PointerEvent) => {
+      if (!pressed) onHover(ask(event));
+    };
+    const leave = () => onHover(null);
+    element.addEventListener("pointerdown", press);
+    element.addEventListener("pointerup", release);
+    element.addEventListener("pointermove", move);
+    element.addEventListener("pointerleave", leave);
+    return () => {
+      element.removeEventListener("pointerdown", press);
+      element.removeEventListener("pointerup", release);
+      element.removeEventListener("pointermove", move);
+      element.removeEventListener("pointerleave", leave);
+    };
+  }, [surface, element, camera, onHover, onPick]);
+  return null;
+}

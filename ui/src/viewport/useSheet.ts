@@ -1,0 +1,33 @@
+import { useEffect, useMemo, useState } from "react";
+
+import { parseSheet, type Sheet } from "../surface/sheet";
+import type { LoadedModel } from "./model";
+import { makeSurfaceLevel, type SurfaceLevel } from "./surfaceLevel";
+
+interface Loaded {
+  url: string;
+  sheet: Sheet;
+}
+
+/** LOD0 taken apart, once its sheet is here; null while it loads, and where there is none for this model. */
+export function useSurfaceLevel(url: string | null, model: LoadedModel | null, modelUrl: string | null): SurfaceLevel | null {
+  const [loaded, setLoaded] = useState<Loaded | null>(null);
+  useEffect(() => {
+    if (!url) return;
+    const stop = new AbortController();
+    fetch(url, { signal: stop.signal })
+      .then(async (answer) => {
+        if (answer.ok) setLoaded({ url, sheet: parseSheet(await answer.arrayBuffer()) });
+      })
+      .catch(() => undefined);
+    return () => stop.abort();
+  }, [url]);
+  return useMemo(() => {
+    if (!loaded || loaded.url !== url || !model || model.url !== modelUrl) return null;
+    try {
+      return makeSurfaceLevel(model, loaded.sheet);
+    } catch {
+      return null;
+    }
+  }, [loaded, url, model, modelUrl]);
+}

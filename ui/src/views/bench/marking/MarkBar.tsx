@@ -1,0 +1,76 @@
+import { Button } from "../../../parts/Button";
+import { Segmented } from "../../../parts/Segmented";
+import { SelectBox } from "../../../parts/SelectBox";
+import { NumberField } from "../../../parts/TextField";
+import type { Act, Marking, Scope, Tool } from "./useMarking";
+
+const TOOLS: { value: Tool; label: string; hint: string }[] = [
+  { value: "edge", label: "Edge", hint: "one edge (E)" },
+  { value: "loop", label: "Loop", hint: "the edge loop: over quads, else along the straightest edge (O)" },
+  { value: "border", label: "Patch border", hint: "the border of a patch (B)" },
+  { value: "patch", label: "Patch", hint: "a whole patch, smooth or flat (A)" },
+  { value: "turn", label: "Turn", hint: "faces inside out (U)" },
+];
+const ACTS: { value: Act; label: string; hint: string }[] = [
+  { value: "hard", label: "Hard", hint: "(H)" },
+  { value: "soft", label: "Soft", hint: "(J)" },
+  { value: "clear", label: "Unmark", hint: "take the mark away (K)" },
+];
+const PATCH_ACTS: { value: Act; label: string }[] = [
+  { value: "soft", label: "Smooth" },
+  { value: "hard", label: "Flat" },
+  { value: "clear", label: "Unmark" },
+];
+const GROWS = [
+  { value: "angle", label: "over small folds" },
+  { value: "material", label: "within the material" },
+  { value: "part", label: "within the part" },
+  { value: "shell", label: "over the whole shell" },
+] as const;
+const SCOPES: { value: Scope; label: string }[] = [
+  { value: "face", label: "Face" },
+  { value: "patch", label: "Patch" },
+  { value: "shell", label: "Shell" },
+];
+
+/** The tool in hand for marking on the model, and what it takes. */
+export function MarkBar({ marking }: { marking: Marking }) {
+  const { tool, setTool, act, setAct, grow, setGrow, growAngle, setGrowAngle, scope, setScope, aim } = marking;
+  const grows = tool === "border" || tool === "patch" || (tool === "turn" && scope === "patch");
+  return (
+    <div className="absolute top-3 left-3 flex max-w-[calc(100%-1.5rem)] flex-wrap items-center gap-2">
+      <div role="group" aria-label="Mark on the model" className="inline-flex h-7 overflow-hidden rounded border border-rule-control bg-sheet">
+        {TOOLS.map(({ value, label, hint }) => (
+          <button
+            key={value}
+            type="button"
+            title={hint}
+            aria-pressed={tool === value}
+            onClick={() => setTool(tool === value ? null : value)}
+            className={`border-r border-rule px-2.5 font-medium last:border-r-0 ${tool === value ? "bg-mark text-sheet" : "hover:bg-paper"}`}
+          >
+            {label}
+          </button>
+        ))}
+      </div>
+      {tool && tool !== "turn" && <Segmented label="Mark as" value={act} options={tool === "patch" ? PATCH_ACTS : ACTS} onChange={setAct} />}
+      {tool === "turn" && <Segmented label="Turn" value={scope} options={SCOPES} onChange={setScope} />}
+      {(tool === "border" || tool === "patch") && <SelectBox label="A patch grows" value={grow} options={[...GROWS]} onChange={setGrow} />}
+      {grows && (tool === "turn" || grow === "angle") && (
+        <span className="w-40 rounded border border-rule-control bg-sheet px-2">
+          <NumberField label="folds up to" unit="°" inline value={growAngle} onCommit={(value) => value >= 0 && value <= 180 && setGrowAngle(value)} />
+        </span>
+      )}
+      {tool && (
+        <span className="figure rounded bg-sheet/95 px-2 py-1" role="status">
+          {aim?.text || "point at the model"}
+        </span>
+      )}
+      {tool && (
+        <Button kind="quiet" className="!h-7" onClick={() => setTool(null)} title="put the tool down (Esc)">
+          Done
+        </Button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,238 @@
+import { useIsMutating } from "@tanstack/react-query";
+import { invalidate } from "@react-three/fiber";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+
+import type { PropDetail } from "../../../api/client";
+import { aboveAngle, borderOf, edgeAt, edgeLoop, edgesWhere, type Grow, islandBorders, materialBorders, patchAt, polygonTriangles } from "../../../surface/select";
+import { LiveShading, type Rule, type Weights } from "../../../surface/shading";
+import { isOutline, segments } from "../../../surface/surface";
+import type { SurfaceHit } from "../../../viewport/SurfacePicker";
+import type { SurfaceLevel } from "../../../viewport/surfaceLevel";
+import type { Decide } from "../useDecisions";
+import { type EdgeMark, Places, type SpotMark } from "./places";
+
+export type Tool = "edge" | "loop" | "border" | "patch" | "turn";
+export type Act = "hard" | "soft" | "clear";
+export type Scope = "face" | "patch" | "shell";
+export type Sweep = "above" | "islands" | "materials";
+
+export interface PatchMark extends SpotMark {
+  by: Grow;
+  angle: number;
+  shade: "smooth" | "flat";
+}
+
+interface TurnMark extends SpotMark {
+  scope: Scope;
+  angle: number;
+}
+
+export interface NormalsValues {
+  source: "imported" | "groups" | "angle" | "smooth" | "flat";
+  angle: number;
+  weights: Weights;
+  large_share: number;
+  strength: number;
+  computed: string[];
+  hard: EdgeMark[];
+  soft: EdgeMark[];
+  patches: PatchMark[];
+}
+
+/** What a click would take: its edges, the triangles of a patch, and what it costs. */
+export interface Aim {
+  edges: number[];
+  triangles: Set<number> | null;
+  text: string;
+}
+
+interface MarkingInput {
+  prop: PropDetail | undefined;
+  level: SurfaceLevel | null;
+  isOpen: boolean;
+  radius: number;
+  angle: number;
+  decide: Decide;
+}
+
+/** The rule by which the prop was built, as the live shading needs it. */
+function ruleOf(prop: PropDetail): Rule {
+  const settings = prop.settings.normals as unknown as NormalsValues;
+  const words = String(prop.facts.normals ?? "");
+  const angle = words.startsWith("by angle") ? settings.angle : words.startsWith("all smooth") ? 180 : words.startsWith("all flat") ? -1 : null;
+  return { angle, ownHard: !words.startsWith("all"), weights: settings.weights, share: settings.large_share, strength: settings.strength };
+}
+
+/** Live normals of LOD0, and marking its edges, patches and faces by hand. */
+export function useMarking({ prop, level, isOpen, radius, angle, decide }: MarkingInput) {
+  const [tool, setTool] = useState<Tool | null>(null);
+  const [act, setAct] = useState<Act>("hard");
+  const [grow, setGrow] = useState<Grow>("angle");
+  const [growAngle, setGrowAngle] = useState(20);
+  const [scope, setScope] = useState<Scope>("face");
+  const [aim, setAim] = useState<Aim | null>(null);
+  const [revision, setRevision] = useState(0);
+  const settings = prop?.settings.normals as unknown as NormalsValues | undefined;
+  const turned = useMemo(() => (prop?.settings.cleanup?.turned ?? []) as TurnMark[], [prop?.settings.cleanup]);
+  const matrix = (prop?.facts.placement as { matrix?: number[] } | undefined)?.matrix;
+  const active = isOpen ? level : null;
+
+  const live = useMemo(() => {
+    if (!active || !prop) return null;
+    active.normals.set(active.surface.normals);
+    active.update();
+    return new LiveShading(active.surface, ruleOf(prop), active.normals);
+    // The rule is that of the built model; settings that were decided since belong to the next one.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [active, prop?.model]);
+  const places = useMemo(() => (active ? new Places(active.surface, matrix, radius) : null), [active, matrix, radius]);
+
+  // Clicks may come faster than answers: each builds on what the one before asked for.
+  const busy = useIsMutating();
+  const wanted = useRef({ normals: settings, turned });
+  useEffect(() => {
+    if (busy === 0) wanted.current = { normals: settings, turned };
+  }, [settings, turned, busy]);
+
+  const show = useCallback(() => {
+    active?.update();
+    invalidate();
+    setRevision((old) => old + 1);
+  }, [active]);
+
+  // The slider moves the threshold of what is drawn at once; letting it go decides.
+  const decided = settings?.angle;
+  useEffect(() => {
+    if (!live || angle === decided) return;
+    live.setAngle(angle);
+    show();
+  }, [live, angle, decided, show]);
+
+  const target = useCallback(
+    (hit: SurfaceHit | null): Aim | null => {
+      if (!hit || !active || !tool) return null;
+      const { surface } = active;
+      if (tool === "edge" || tool === "loop") {
+        const c = edgeAt(surface, hit.triangle, hit.point);
+        if (c === null) return null;
+        const edges = tool === "edge" ? [c] : edgeLoop(surface, c);
+        return { edges, triangles: null, text: "" };
+      }
+      const turns = tool === "turn";
+      const by = turns ? (scope === "shell" ? "shell" : "angle") : grow;
+      const triangles = turns && scope === "face" ? new Set(polygonTriangles(surface, hit.triangle)) : patchAt(surface, hit.triangle, by, growAngle);
+      return { edges: borderOf(surface, triangles), triangles: tool === "border" ? null : triangles, text: "" };
+    },
+    [active, tool, grow, growAngle, scope],
+  );
+
+  const onHover = useCallback(
+    (hit: SurfaceHit | null) => {
+      const next = target(hit);
+      if (!next) return setAim(null);
+      setAim({ ...next, text: tool && live && active ? wordsFor(tool, act, next, live, active) : "" });
+    },
+    [target, tool, act, live, active],
+  );
+
+  const markEdges = useCallback(
+    (edges: number[], as: Act, patches?: PatchMark[]) => {
+      const now = wanted.current.normals;
+      if (!places || !active || !live || !now) return;
+      const closed = edges.filter((c) => active.surface.sheet.twin[c]! >= 0);
+      const taken = new Set(closed.map((c) => places.keyOfEdge(c)));
+      const keep = (marks: EdgeMark[]) => marks.filter((mark) => !taken.has(places.keyOf(mark) ?? ""));
+      const fresh = patches ? [] : closed.map((c) => places.edge(c));
+      const hard = as === "hard" ? [...keep(now.hard), ...fresh] : keep(now.hard);
+      const soft = as === "soft" ? [...keep(now.soft), ...fresh] : keep(now.soft);
+      const next = { ...now, hard, soft, patches: patches ?? now.patches };
+      wanted.current = { ...wanted.current, normals: next };
+      live.mark(closed, as);
+      show();
+      decide("normals", patches ? { hard, soft, patches: next.patches } : { hard, soft });
+    },
+    [places, active, live, decide, show],
+  );
+
+  const onPick = useCallback(
+    (hit: SurfaceHit) => {
+      const found = target(hit);
+      const now = wanted.current;
+      if (!found || !places || !active || !now.normals || !tool) return;
+      if (tool === "turn") {
+        const spot = places.spot(hit.triangle);
+        const same = now.turned.findIndex((mark) => mark.scope === scope && places.distance(mark.point, spot.point) < radius * 1e-4);
+        const next = same >= 0 ? now.turned.filter((_, i) => i !== same) : [...now.turned, { ...spot, scope, angle: growAngle }];
+        wanted.current = { ...now, turned: next };
+        decide("cleanup", { turned: next });
+      } else if (tool === "patch") {
+        const { surface } = active;
+        const inside = found.triangles ?? new Set<number>();
+        const edges = edgesWhere(surface, (c, d) => inside.has(Math.floor(c / 3)) && inside.has(Math.floor(d / 3)));
+        const spot = places.spot(hit.triangle);
+        const others = now.normals.patches.filter((patch) => patch.by !== grow || places.distance(patch.point, spot.point) > radius * 1e-4);
+        const patches: PatchMark[] = act === "clear" ? others : [...others, { ...spot, by: grow, angle: growAngle, shade: act === "hard" ? "flat" : "smooth" }];
+        markEdges(edges, act, patches);
+      } else {
+        markEdges(found.edges, act);
+      }
+      setAim(null);
+    },
+    [target, places, active, tool, scope, growAngle, grow, act, radius, decide, markEdges],
+  );
+
+  /** Mark all edges of a kind at once. */
+  const sweep = useCallback(
+    (kind: Sweep, as: Act) => {
+      if (active) markEdges(edgesOf(active, kind, angle), as);
+    },
+    [active, angle, markEdges],
+  );
+  const aimSweep = useCallback(
+    (kind: Sweep | null) => {
+      if (!active || !kind) return setAim(null);
+      const edges = edgesOf(active, kind, angle);
+      setAim({ edges, triangles: null, text: "" });
+    },
+    [active, angle],
+  );
+
+  const hardLines = useMemo(() => {
+    if (!active || !live) return new Float32Array();
+    return segments(active.surface, hardEdges(active, live));
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [active, live, revision]);
+  const aimLines = useMemo(() => (aim && active ? segments(active.surface, aim.edges) : new Float32Array()), [aim, active]);
+  const hardCount = hardLines.length / 6;
+
+  return {
+    tool, setTool, act, setAct, grow, setGrow, growAngle, setGrowAngle, scope, setScope,
+    aim, aimLines, hardLines, hardCount, cost: live?.cost ?? null, revision,
+    onHover, onPick, sweep, aimSweep, isReady: active !== null,
+  };
+}
+
+export type Marking = ReturnType<typeof useMarking>;
+
+function edgesOf({ surface }: SurfaceLevel, kind: Sweep, angle: number): number[] {
+  return kind === "above" ? aboveAngle(surface, angle) : kind === "islands" ? islandBorders(surface) : materialBorders(surface);
+}
+
+function* hardEdges({ surface }: SurfaceLevel, live: LiveShading): Generator<number> {
+  const { twin } = surface.sheet;
+  for (let c = 0; c < twin.length; c += 1) if (twin[c]! > c && !live.isSmooth(c) && isOutline(surface, c)) yield c;
+}
+
+const MOST_COSTED = 4000;
+
+function wordsFor(tool: Tool, act: Act, aim: Aim, live: LiveShading, { surface }: SurfaceLevel): string {
+  if (tool === "turn") return `turn ${aim.triangles?.size ?? 0} triangles`;
+  const edges =
+    tool === "patch" && aim.triangles
+      ? edgesWhere(surface, (c, d) => aim.triangles!.has(Math.floor(c / 3)) && aim.triangles!.has(Math.floor(d / 3)))
+      : aim.edges.filter((c) => surface.sheet.twin[c]! >= 0);
+  const what = tool === "patch" ? `${aim.triangles?.size ?? 0} triangles` : `${edges.length} ${edges.length === 1 ? "edge" : "edges"}`;
+  if (edges.length > MOST_COSTED) return what;
+  const change = live.costOf(edges, act);
+  return `${what} · ${change > 0 ? "+" : change < 0 ? "−" : "±"}${Math.abs(change)} engine vertices`;
+}
