@@ -20,6 +20,7 @@ export interface Rule {
 export class LiveShading {
   /** Engine vertices by the fans of each vertex and what else its corners differ in. */
   cost = 0;
+  private built = 0;
   private readonly smooth: Uint8Array;
   private readonly marks: Uint8Array;
   /** Half-edges by their fold, and where each bin of `BIN` degrees begins among them. */
@@ -27,6 +28,9 @@ export class LiveShading {
   private readonly bins: Uint32Array;
   private readonly vertexCost: Uint16Array;
   private readonly corner: Float32Array;
+  /** Scratch: the fan of each corner of the vertex in hand. */
+  private readonly fan: Int32Array;
+  private readonly touchedVertices: Uint8Array;
   private rule: Rule;
 
   constructor(
@@ -43,7 +47,17 @@ export class LiveShading {
     this.smooth = new Uint8Array(fold.length);
     for (const c of this.order) this.setSmooth(c, this.wanted(c));
     this.vertexCost = new Uint16Array(surface.start.length - 1);
+    this.touchedVertices = new Uint8Array(surface.start.length - 1);
+    let most = 0;
+    for (let v = 0; v + 1 < surface.start.length; v += 1) most = Math.max(most, surface.start[v + 1]! - surface.start[v]!);
+    this.fan = new Int32Array(most);
     for (let v = 0; v < this.vertexCost.length; v += 1) this.cost += this.vertexCost[v] = this.shadeVertex(v, false);
+    this.built = this.cost;
+  }
+
+  /** Engine vertices more or fewer than as it was built. */
+  get change(): number {
+    return this.cost - this.built;
   }
 
   /** Whether a half-edge is smooth now. */
@@ -131,15 +145,22 @@ export class LiveShading {
   }
 
   private refresh(halfEdges: Iterable<number>): void {
-    const vertices = new Set<number>();
+    const vertices: number[] = [];
     const { vertex } = this.surface.sheet;
+    const touch = (v: number): void => {
+      if (this.touchedVertices[v]) return;
+      this.touchedVertices[v] = 1;
+      vertices.push(v);
+    };
     for (const c of halfEdges) {
       const value = this.wanted(c);
       if (value === this.isSmooth(c)) continue;
       this.setSmooth(c, value);
-      vertices.add(vertex[c]!).add(vertex[next(c)]!);
+      touch(vertex[c]!);
+      touch(vertex[next(c)]!);
     }
     for (const v of vertices) {
+      this.touchedVertices[v] = 0;
       const cost = this.shadeVertex(v, true);
       this.cost += cost - this.vertexCost[v]!;
       this.vertexCost[v] = cost;
@@ -149,69 +170,89 @@ export class LiveShading {
   /** Fans around a vertex, their normals where asked for; returns how many engine vertices they make. */
   private shadeVertex(v: number, writes: boolean): number {
     const { start, corners, sheet, faces } = this.surface;
+    const { fan, smooth } = this;
     const from = start[v]!;
-    const size = start[v + 1]! - from;
-    const own = corners.subarray(from, from + size);
-    const fan: number[] = [];
-    for (let i = 0; i < size; i += 1) fan.push(i);
-    const root = (i: number): number => {
-      while (fan[i] !== i) i = fan[i]!;
-      return i;
-    };
+    const to = start[v + 1]!;
+    const size = to - from;
+    for (let i = 0; i < size; i += 1) fan[i] = i;
     for (let i = 0; i < size; i += 1) {
-      const c = own[i]!;
-      if (this.smooth[c] !== 1) continue;
-      const other = own.indexOf(next(sheet.twin[c]!));
-      if (other < 0) continue;
-      const [a, b] = [root(i), root(other)];
+      const c = corners[from + i]!;
+      if (smooth[c] !== 1) continue;
+      const wanted = next(sheet.twin[c]!);
+      let j = 0;
+      while (j < size && corners[from + j] !== wanted) j += 1;
+      if (j === size) continue;
+      let a = i;
+      let b = j;
+      while (fan[a] !== a) a = fan[a]!;
+      while (fan[b] !== b) b = fan[b]!;
       if (a < b) fan[b] = a;
       else fan[a] = b;
     }
     let kinds = 0;
     for (let i = 0; i < size; i += 1) {
-      fan[i] = root(i);
-      let isNew = 1;
-      for (let j = 0; j < i && isNew; j += 1) if (fan[j] === fan[i] && sheet.attribute[own[j]!] === sheet.attribute[own[i]!]) isNew = 0;
-      kinds += isNew;
+      let r = i;
+      while (fan[r] !== r) r = fan[r]!;
+      fan[i] = r;
+      const kind = sheet.attribute[corners[from + i]!];
+      let j = 0;
+      while (j < i && (fan[j] !== r || sheet.attribute[corners[from + j]!] !== kind)) j += 1;
+      if (j === i) kinds += 1;
     }
     if (!writes) return kinds;
-    const { weights, share, strength } = this.rule;
     for (let r = 0; r < size; r += 1) {
       if (fan[r] !== r) continue;
-      let largest = 0;
-      for (let i = 0; i < size; i += 1) if (fan[i] === r) largest = Math.max(largest, sheet.flat[Math.floor(own[i]! / 3)]!);
-      let [x, y, z] = [0, 0, 0];
-      for (let i = 0; i < size; i += 1) {
+      const largest = this.rule.weights === "large" ? this.largestFlat(from, size, r) : 0;
+      let x = 0;
+      let y = 0;
+      let z = 0;
+      for (let i = r; i < size; i += 1) {
         if (fan[i] !== r) continue;
-        const c = own[i]!;
-        const t = Math.floor(c / 3);
-        const area = sheet.flat[t]!;
-        let weight = this.corner[c]!;
-        if (weights === "area-angle") weight *= area;
-        else if (weights === "area") weight *= area / this.angleOfFlat(own, fan, r, area);
-        else if (weights === "large") weight *= 1 - strength + (area >= share * largest * (1 - 1e-6) ? strength : 0);
-        x += weight * faces[3 * t]!;
-        y += weight * faces[3 * t + 1]!;
-        z += weight * faces[3 * t + 2]!;
+        const c = corners[from + i]!;
+        const t = 3 * ((c / 3) | 0);
+        const weight = this.weightOf(c, from, size, r, largest);
+        x += weight * faces[t]!;
+        y += weight * faces[t + 1]!;
+        z += weight * faces[t + 2]!;
       }
       const length = Math.sqrt(x * x + y * y + z * z);
-      for (let i = 0; i < size; i += 1) {
+      const own = !(length > 1e-12);
+      for (let i = r; i < size; i += 1) {
         if (fan[i] !== r) continue;
-        const c = 3 * own[i]!;
-        const t = 3 * Math.floor(own[i]! / 3);
-        this.normals[c] = length > 1e-12 ? x / length : faces[t]!;
-        this.normals[c + 1] = length > 1e-12 ? y / length : faces[t + 1]!;
-        this.normals[c + 2] = length > 1e-12 ? z / length : faces[t + 2]!;
+        const c = corners[from + i]!;
+        const t = 3 * ((c / 3) | 0);
+        this.normals[3 * c] = own ? faces[t]! : x / length;
+        this.normals[3 * c + 1] = own ? faces[t + 1]! : y / length;
+        this.normals[3 * c + 2] = own ? faces[t + 2]! : z / length;
       }
     }
     return kinds;
   }
 
+  private weightOf(c: number, from: number, size: number, root: number, largest: number): number {
+    const { weights, share, strength } = this.rule;
+    const angle = this.corner[c]!;
+    if (weights === "angle") return angle;
+    const area = this.surface.sheet.flat[(c / 3) | 0]!;
+    if (weights === "area-angle") return angle * area;
+    if (weights === "area") return (angle * area) / this.angleOfFlat(from, size, root, area);
+    return angle * (1 - strength + (area >= share * largest * (1 - 1e-6) ? strength : 0));
+  }
+
+  private largestFlat(from: number, size: number, root: number): number {
+    const { corners, sheet } = this.surface;
+    let largest = 0;
+    for (let i = root; i < size; i += 1) if (this.fan[i] === root) largest = Math.max(largest, sheet.flat[(corners[from + i]! / 3) | 0]!);
+    return largest;
+  }
+
   /** Angle that a flat takes around a fan: it counts once however it is cut. Flats are told apart by their area. */
-  private angleOfFlat(own: Uint32Array, fan: number[], root: number, area: number): number {
+  private angleOfFlat(from: number, size: number, root: number, area: number): number {
+    const { corners, sheet } = this.surface;
     let sum = 0;
-    for (let i = 0; i < own.length; i += 1) {
-      if (fan[i] === root && this.surface.sheet.flat[Math.floor(own[i]! / 3)] === area) sum += this.corner[own[i]!]!;
+    for (let i = root; i < size; i += 1) {
+      const c = corners[from + i]!;
+      if (this.fan[i] === root && sheet.flat[(c / 3) | 0] === area) sum += this.corner[c]!;
     }
     return sum || 1;
   }

@@ -22,14 +22,14 @@ export function CutsDrawn({ cuts, level }: { cuts: Cuts; level: SurfaceLevel }) 
       {fan && (
         <>
           <Lines points={lines.outlines} color={ink} opacity={0.85} within={fan.object} />
-          <Lines points={lines.fans} color={brass} width={2} within={fan.object} />
+          <Lines points={lines.fans} color={brass} within={fan.object} />
         </>
       )}
       {view === "difference" && (
         <>
-          <Lines points={lines.changed} color={mark} width={2} within={chosen} />
+          <Lines points={lines.changed} color={mark} within={chosen} />
           <Lines points={lines.fans} color={brass} opacity={0.8} within={chosen} />
-          <Patch positions={positions} triangles={cuts.differing} color={mark} opacity={0.12} within={chosen} />
+          <Patch positions={positions} triangles={cuts.differing} color={mark} opacity={0.3} within={chosen} />
         </>
       )}
       {view !== "fan" && <Patch positions={positions} triangles={cuts.breaking} color={night ? "#ff8a80" : "#b3261e"} opacity={view === "difference" ? 0.5 : 0.25} within={chosen} />}

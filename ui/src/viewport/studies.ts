@@ -20,7 +20,7 @@ void main() {
   float soft = fwidth(at) * 0.75;
   float wave = abs(fract(at) - 0.5) * 2.0;
   float stripe = soft > 0.5 ? 0.5 : smoothstep(0.5 - soft, 0.5 + soft, wave);
-  gl_FragColor = vec4(mix(vec3(0.10, 0.17, 0.29), vec3(0.95, 0.93, 0.86), stripe), 1.0);
+  gl_FragColor = vec4(mix(vec3(0.012, 0.03, 0.07), vec3(0.92, 0.90, 0.82), stripe), 1.0);
   #include <colorspace_fragment>
 }`;
 
@@ -36,7 +36,7 @@ void main() {
   float t = clamp(off / ${SLANT_FULL.toFixed(1)}, 0.0, 1.0);
   vec3 low = vec3(0.90, 0.92, 0.90);
   vec3 middle = vec3(0.85, 0.62, 0.20);
-  vec3 high = vec3(0.52, 0.03, 0.28);
+  vec3 high = vec3(0.50, 0.03, 0.28);
   vec3 color = t < 0.5 ? mix(low, middle, t * 2.0) : mix(middle, high, t * 2.0 - 1.0);
   gl_FragColor = vec4(color * (0.82 + 0.18 * abs(face.z)), 1.0);
   #include <colorspace_fragment>

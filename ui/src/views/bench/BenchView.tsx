@@ -415,10 +415,10 @@ const NORMAL_LINES: { value: NormalLines; label: string }[] = [
 function SlantScale() {
   return (
     <div className="absolute right-3 bottom-32 rounded border border-rule-strong bg-sheet/95 px-2 py-1.5 text-sm">
-      <div className="h-2 w-32" style={{ background: "linear-gradient(90deg, #f3f5f3, #eccd7a, #c0388f)" }} />
+      <div>face to shading</div>
+      <div className="h-2 w-36" style={{ background: "linear-gradient(90deg, #f3f5f3, #edcd7c, #bd3190)" }} />
       <div className="figure flex justify-between">
         <span>0°</span>
-        <span>face and shading</span>
         <span>{SLANT_FULL}°</span>
       </div>
     </div>

@@ -71,6 +71,7 @@ export function useMarking({ prop, level, isOpen, radius, angle, decide }: Marki
   const [growAngle, setGrowAngle] = useState(20);
   const [scope, setScope] = useState<Scope>("face");
   const [aim, setAim] = useState<Aim | null>(null);
+  useEffect(() => setAim(null), [tool, level]);
   const [revision, setRevision] = useState(0);
   const settings = prop?.settings.normals as unknown as NormalsValues | undefined;
   const turned = useMemo(() => (prop?.settings.cleanup?.turned ?? []) as TurnMark[], [prop?.settings.cleanup]);
@@ -207,7 +208,7 @@ export function useMarking({ prop, level, isOpen, radius, angle, decide }: Marki
 
   return {
     tool, setTool, act, setAct, grow, setGrow, growAngle, setGrowAngle, scope, setScope,
-    aim, aimLines, hardLines, hardCount, cost: live?.cost ?? null, revision,
+    aim, aimLines, hardLines, hardCount, cost: live && prop?.levels[0] ? prop.levels[0].vertices + live.change : null, revision,
     onHover, onPick, sweep, aimSweep, isReady: active !== null,
   };
 }

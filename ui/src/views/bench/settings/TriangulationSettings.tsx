@@ -26,7 +26,7 @@ export function TriangulationSettings({ prop, decide }: { prop: PropDetail; deci
       <div className="text-sm text-quiet">Larger polygons are cut</div>
       <SelectBox label="Larger polygons are cut" className="w-full" value={settings.ngons} options={POLYGONS} onChange={(ngons) => decide("triangulation", { ngons })} />
       <NumberField
-        label="Whole below"
+        label="Cut from"
         unit="sides"
         inline
         value={settings.min_sides}
