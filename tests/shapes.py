@@ -161,3 +161,61 @@ def make_glb(document: dict[str, Any], binary: bytes = b"") -> bytes:
     if binary:
         chunks += struct.pack("<I4s", len(binary), b"BIN\0") + binary
     return struct.pack("<4sII", b"glTF", 2, 12 + len(chunks)) + chunks
+
+
+def grid_polygon(sides: int, extent: int, seed: int) -> list[tuple[int, int]] | None:
+    """A simple polygon on whole numbers, counter-clockwise, with many corners on straight lines; None where the tangle
+    of random points could not be undone."""
+    rng = np.random.default_rng(seed)
+    places = rng.permutation(extent * extent)[:sides]
+    points = [(int(p % extent), int(p // extent)) for p in places]
+    for _ in range(60):
+        moved = False
+        for i in range(sides):
+            for j in range(i + 2, sides - (i == 0)):
+                if _touch(points[i], points[i + 1], points[j], points[(j + 1) % sides]):
+                    points[i + 1 : j + 1] = points[i + 1 : j + 1][::-1]
+                    moved = True
+        if not moved:
+            break
+    if moved or any(_doubles_back(points, i) for i in range(sides)):
+        return None
+    area = sum(turn((0, 0), points[i - 1], points[i]) for i in range(sides))
+    return None if area == 0 else points if area > 0 else points[::-1]
+
+
+def turn(a: tuple[int, int], b: tuple[int, int], c: tuple[int, int]) -> int:
+    """Twice the signed area of three whole-numbered points."""
+    return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
+
+
+def _touch(p: tuple[int, int], q: tuple[int, int], r: tuple[int, int], s: tuple[int, int]) -> bool:
+    a, b, c, d = turn(p, q, r), turn(p, q, s), turn(r, s, p), turn(r, s, q)
+    if a == b == c == d == 0:
+        axis = 0 if p[0] != q[0] else 1
+        ends = sorted((p[axis], q[axis])), sorted((r[axis], s[axis]))
+        return ends[0][0] <= ends[1][1] and ends[1][0] <= ends[0][1]
+    return a * b <= 0 and c * d <= 0
+
+
+def _doubles_back(points: list[tuple[int, int]], i: int) -> bool:
+    a, b, c = points[i - 2], points[i - 1], points[i]
+    return turn(a, b, c) == 0 and (a[0] - b[0]) * (c[0] - b[0]) + (a[1] - b[1]) * (c[1] - b[1]) >= 0
+
+
+def keyhole_polygon(columns: int, rows: int) -> list[tuple[int, int]]:
+    """A sheet with diamond-shaped holes, each joined to the left edge or to the hole before it by a keyhole."""
+
+    def holes(column: int, y: int) -> list[tuple[int, int]]:
+        if column == columns:
+            return []
+        x = 10 * column + 5
+        left, top, right, low = (x - 2, y), (x, y + 2), (x + 2, y), (x, y - 2)
+        inner = holes(column + 1, y)
+        return [left, top, right, *inner, *([right] if inner else []), low, left]
+
+    outline = [(0, 0), (10 * columns, 0), (10 * columns, 10 * rows), (0, 10 * rows)]
+    for row in reversed(range(rows)):
+        y = 10 * row + 5
+        outline += [(0, y), *holes(0, y), (0, y)]
+    return outline

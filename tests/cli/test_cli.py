@@ -7,8 +7,13 @@ import sys
 import zipfile
 from pathlib import Path
 
+import numpy as np
 import pytest
 
+from plindro.core.files import FolderFiles, read_scene
+from plindro.core.mesh.geometry import face_vectors
+from plindro.core.scene import Scene
+from plindro.core.triangulation import triangulate
 from tests.shapes import make_glb
 
 TRIANGLE = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
@@ -201,3 +206,80 @@ def test_scene_is_split_into_props_that_are_the_same_whatever_the_workers(tmp_pa
     assert names == ["Deck", "Ladder", "Post_1", "Bracket_left", "Bracket_right"]
     inspected = plindro("inspect", scene)
     assert "0.01 m, Z up (as the file says)" in inspected.stdout
+
+
+STAR = """o star
+v 0 0 0
+v 2 0.9 0
+v 4 0 0
+v 3 2 0.1
+v 4 4 0
+v 2 3 0
+v 0 4 0
+v 1 2 0
+v 6 0 0
+v 6 4 0
+vn 0.6 0 0.8
+vn 0 0 1
+vt 0 0
+vt 1 1
+f 1/1/1 2/1/1 3/1/1 4/1/2 5/2/2 6/2/2 7/2/2 8/2/2
+f 3/1/2 9/1/2 10/2/2 5/2/2
+"""
+
+
+def _triangles(path: Path) -> tuple[np.ndarray, Scene]:
+    scene = read_scene(path.read_bytes(), path.name, FolderFiles(path.parent))
+    return scene.mesh.face_sides, scene
+
+
+@pytest.mark.parametrize(("suffix", "quads_stay"), [("glb", 0), ("obj", 1), ("usda", 1), ("usdc", 1)])
+def test_triangulate_cuts_from_so_many_sides_on(tmp_path: Path, suffix: str, quads_stay: int) -> None:
+    source = tmp_path / "star.obj"
+    source.write_text(STAR)
+    out = tmp_path / "out" / f"cut.{suffix}"
+    answer = plindro("triangulate", str(source), "--out", str(out), "--min-sides", "5", "--ngons", "shapely")
+    assert answer.returncode == 0, answer.stderr
+    sides, scene = _triangles(out)
+    assert (sides == 4).sum() == quads_stay
+    assert scene.mesh.n_triangles == 8
+    before = read_scene(STAR.encode(), "star.obj").mesh
+    area = np.abs(face_vectors(triangulate(scene.mesh).mesh)[:, 2]).sum()
+    assert area == pytest.approx(np.abs(face_vectors(before)[:, 2]).sum(), rel=1e-6)
+    kept = {tuple(np.round(n, 4)) for n in scene.mesh.normals.tolist()}
+    assert kept == {(0.6, 0.0, 0.8), (0.0, 0.0, 1.0)}
+
+
+def test_triangulate_drops_normals_where_asked_and_refuses_what_it_cannot_do(tmp_path: Path) -> None:
+    source = tmp_path / "star.obj"
+    source.write_text(STAR)
+    out = tmp_path / "cut.glb"
+    assert plindro("triangulate", str(source), "--out", str(out), "--drop-normals").returncode == 0
+    assert _triangles(out)[1].mesh.normals is None
+    for arguments, words in (
+        ((str(source), "--out", str(tmp_path / "cut.stl")), "not written"),
+        ((str(tmp_path / "gone.obj"), "--out", str(out)), "no such file"),
+        ((str(source), "--out", str(tmp_path)), "not written"),
+        ((str(source), "--out", str(out), "--quads", "third"), "third"),
+    ):
+        answer = plindro("triangulate", *arguments)
+        assert answer.returncode == 2
+        assert words in answer.stderr
+        assert len(answer.stderr.strip().splitlines()) == 1
+
+
+def test_build_for_a_destination_that_holds_polygons(tmp_path: Path) -> None:
+    source = tmp_path / "star.obj"
+    source.write_text(STAR)
+    line = json.loads(plindro("lines", "--export", "held").stdout)
+    line["triangulation"]["min_sides"] = 5
+    (tmp_path / "line.json").write_text(json.dumps(line))
+    for destination, name in (("polygons-obj", "star.obj"), ("polygons-usd", "star.usdc")):
+        out = tmp_path / destination
+        answer = plindro(
+            "build", str(source), "--out", str(out), "--line", str(tmp_path / "line.json"), "--destination", destination
+        )
+        assert answer.returncode == 0, answer.stderr + answer.stdout
+        sides, scene = _triangles(out / name)
+        assert (sides == 4).sum() == 1
+        assert scene.mesh.n_triangles == 8

@@ -1,19 +1,25 @@
 """Normals: hard where edges fold more than the angle, weighted by the corner's angle, finite on anything."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plindro.core.mesh.mesh import make_mesh, make_triangles
-from plindro.core.mesh.normals import normals_by_angle
+from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
+from plindro.core.mesh.normals import Weights, normals_by_angle
 from plindro.core.mesh.streams import count_engine_vertices
-from plindro.core.mesh.tangents import corner_tangents
+from plindro.core.mesh.topology import build_topology
 from plindro.core.normals import NormalsSettings, run
+from plindro.core.placement import PlacementSettings
+from plindro.core.placement import run as place
 from plindro.core.prop import Prop
 from plindro.core.report import Report
+from plindro.core.scene import Part
+from plindro.core.shading import ShadingSampler
 from plindro.core.triangulation import triangulate
-from tests.shapes import areas, bumpy_sphere, wavy_sheet
+from tests.shapes import areas, bumpy_sphere, join, moved, wavy_sheet
 
 CUBE = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], float)
 CUBE_FACES = [[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]]
@@ -89,8 +95,6 @@ def test_unit_and_finite_on_dirty_triangles(seed: int, threshold: float) -> None
 
 @given(seed=st.integers(0, 1_000), threshold=st.floats(0, 60))
 def test_more_hard_edges_never_cost_fewer_engine_vertices(seed: int, threshold: float) -> None:
-    from dataclasses import replace
-
     mesh = bumpy_sphere(6, seed, height=0.5)
     counts = [
         count_engine_vertices(replace(mesh, normals=normals_by_angle(mesh, a))) for a in (threshold, threshold + 25)
@@ -99,8 +103,6 @@ def test_more_hard_edges_never_cost_fewer_engine_vertices(seed: int, threshold: 
 
 
 def test_imported_normals_are_kept_and_missing_ones_computed() -> None:
-    from dataclasses import replace
-
     cube = _cube()
     given_normals = np.tile(np.array([0.0, 0.6, 0.8], np.float32), (cube.n_corners, 1))
     given_normals[4] = 0
@@ -110,27 +112,195 @@ def test_imported_normals_are_kept_and_missing_ones_computed() -> None:
     assert np.linalg.norm(prop.mesh.normals[4]) == pytest.approx(1.0, abs=1e-6)
 
 
-def test_tangents_follow_growing_u_with_the_sign_of_the_uvs() -> None:
-    from dataclasses import replace
-
-    sheet = triangulate(wavy_sheet(6)).mesh
-    flat = replace(sheet, positions=sheet.positions * (1, 0, 1))
-    shaded = replace(flat, normals=normals_by_angle(flat, 180.0))
-    tangents = corner_tangents(shaded)
-    np.testing.assert_allclose(tangents[:, :3], np.tile([1.0, 0.0, 0.0], (len(tangents), 1)), atol=1e-6)
-    # glTF: bitangent = cross(normal, tangent) × w points to where V falls, since its V grows downwards.
-    bitangent = np.cross(shaded.normals, tangents[:, :3]) * tangents[:, 3:]
-    np.testing.assert_allclose(bitangent, np.tile([0.0, 0.0, -1.0], (len(tangents), 1)), atol=1e-6)
-    mirrored = replace(shaded, uvs=(shaded.uvs[0] * np.array([-1, 1], np.float32),))
-    assert (corner_tangents(mirrored)[:, 3] == -tangents[:, 3]).all()
-
-
 def test_edges_marked_hard_stay_hard_at_any_angle() -> None:
-    from dataclasses import replace
-
     cube = _cube()
     marked = replace(cube, hard_edges=np.array([[0, 1], [1, 3], [3, 2], [2, 0]], np.int32))
     normals = normals_by_angle(marked, 180.0).reshape(-1, 3, 3)
     side = np.isin(cube.triangles(), [0, 1, 2, 3]).all(axis=1)
     np.testing.assert_allclose(normals[side], np.tile([-1.0, 0.0, 0.0], (2, 3, 1)), atol=1e-6)
     assert np.abs(normals[~side]).max() < 0.9
+
+
+BEVEL = 0.1
+
+
+def _bevelled_edge() -> Mesh:
+    """Two big squares at a right angle, joined by a narrow strip: as triangles that remember no polygon."""
+    b = BEVEL
+    points = [[0, 0, -1], [1, 0, -1], [1 + b, -b, -1], [1 + b, -1 - b, -1]]
+    points = np.array([*points, *((x, y, 1) for x, y, _ in points)], float)
+    quads = [[0, 4, 5, 1], [1, 5, 6, 2], [2, 6, 7, 3]]
+    triangles = [[q[i] for i in corners] for q in quads for corners in ((0, 1, 2), (0, 2, 3))]
+    return make_triangles(points, np.array(triangles))
+
+
+def test_largest_faces_first_keeps_big_flats_flat_beside_a_bevel() -> None:
+    mesh = _bevelled_edge()
+    plain = normals_by_angle(mesh, 60.0)
+    large = normals_by_angle(mesh, 60.0, weights=Weights("large"))
+    top, side = np.array([0, 1, 0]), np.array([1, 0, 0])
+    np.testing.assert_allclose(large.reshape(-1, 3, 3)[:2], np.broadcast_to(top, (2, 3, 3)), atol=1e-6)
+    np.testing.assert_allclose(large.reshape(-1, 3, 3)[4:], np.broadcast_to(side, (2, 3, 3)), atol=1e-6)
+    assert np.abs(plain.reshape(-1, 3, 3)[:2] - top).max() > 0.2
+    half = normals_by_angle(mesh, 60.0, weights=Weights("large", strength=0.5))
+    slant = [np.degrees(np.arccos(n.reshape(-1, 3, 3)[1, 1] @ top)) for n in (plain, half, large)]
+    assert slant[0] > slant[1] + 1 > slant[2] + 2
+    # Faces of at least the share count with the largest: with none asked for, all do.
+    all_count = normals_by_angle(mesh, 60.0, weights=Weights("large", share=1e-9))
+    np.testing.assert_allclose(all_count, plain, atol=1e-6)
+
+
+@pytest.mark.parametrize("kind", ["area", "area-angle"])
+def test_weights_by_area_against_what_they_are_by_hand(kind: str) -> None:
+    mesh = _bevelled_edge()
+    found = normals_by_angle(mesh, 60.0, weights=Weights(kind)).reshape(-1, 3, 3)  # type: ignore[arg-type]
+    top, strip = np.array([0, 1, 0]), np.array([1, 1, 0]) / np.sqrt(2)
+    # At the end of the edge both flats have a right angle: by area, by both, it is their areas that count.
+    wanted = 2.0 * top + 2.0 * BEVEL * np.sqrt(2) * strip
+    np.testing.assert_allclose(found[1, 2], wanted / np.linalg.norm(wanted), atol=1e-6)
+
+
+@pytest.mark.parametrize("kind", ["angle", "area", "area-angle", "large"])
+def test_no_weight_depends_on_how_flats_are_cut(kind: str) -> None:
+    box = make_mesh(CUBE * (1, 2, 3), np.arange(0, 25, 4), np.concatenate(CUBE_FACES))
+    by_corner = []
+    for rule in ("first", "second"):
+        cut = triangulate(box, quads=rule).mesh
+        loose = make_triangles(cut.positions, cut.triangles())
+        normals = normals_by_angle(loose, 180.0, weights=Weights(kind))  # type: ignore[arg-type]
+        by_corner.append({v: normals[c] for c, v in enumerate(loose.corner_vertex.tolist())})
+    for v in range(8):
+        np.testing.assert_allclose(by_corner[0][v], by_corner[1][v], atol=1e-6)
+
+
+def _ball() -> Prop:
+    return Prop("ball", bumpy_sphere(10, 3, height=0.4), (), ())
+
+
+def _shaded(prop: Prop, **settings: object) -> tuple[Prop, Report]:
+    report = Report()
+    return run(prop, NormalsSettings(**settings), report), report
+
+
+def _edge_mark(prop: Prop, half_edge: int) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    topology = build_topology(prop.mesh)
+    ends = prop.mesh.positions[topology.edges[topology.edge[half_edge]]]
+    return tuple(ends[0].tolist()), tuple(ends[1].tolist())
+
+
+def _breaks(mesh: Mesh) -> set[int]:
+    """Edges across which the normal differs at either end."""
+    topology = build_topology(mesh)
+    normals, found = mesh.normals, set()
+    for c, d in enumerate(topology.twin.tolist()):
+        if d > c:
+            ahead = topology.next_corner
+            gaps = [np.abs(normals[c] - normals[ahead[d]]).max(), np.abs(normals[ahead[c]] - normals[d]).max()]
+            if max(gaps) > 1e-4:
+                found.add(int(topology.edge[c]))
+    return found
+
+
+def test_a_line_of_edges_marked_hard_breaks_there_alone_and_soft_ones_never_break() -> None:
+    ball = _ball()
+    topology = build_topology(ball.mesh)
+    ring = list(range(40, 60))
+    pairs = [(a, 40 + (a - 39) % 20) for a in ring]
+    marks = [tuple(tuple(ball.mesh.positions[v].tolist()) for v in pair) for pair in pairs]
+    shaded, report = _shaded(ball, source="smooth", hard=marks)
+    wanted = {
+        e for e, (a, b) in enumerate(topology.edges.tolist()) if a in ring and b in ring and abs(a - b) in (1, 19)
+    }
+    assert _breaks(shaded.mesh) == wanted
+    assert report.facts["normal_marks"]["hard"] == 20
+    assert report.facts["hard_cost"] == 20
+    soft, _ = _shaded(ball, source="angle", angle=0.0, soft=marks)
+    assert not _breaks(soft.mesh) & wanted
+
+
+def test_marks_hold_when_the_source_comes_in_other_units_and_moved_a_little_and_are_said_where_they_do_not() -> None:
+    ball = _ball()
+    mark = _edge_mark(ball, 200)
+    rng = np.random.default_rng(0)
+    shaken = replace(ball.mesh, positions=ball.mesh.positions + rng.normal(size=ball.mesh.positions.shape) * 1e-3)
+    again = place(replace(ball, mesh=shaken), PlacementSettings(scale=0.01, up="z", turn=30), Report())
+    _, report = _shaded(again, source="smooth", hard=[mark])
+    assert report.facts["normal_marks"]["hard"] == 1
+    assert report.facts["hard_edges"] >= 0
+    far = tuple(tuple(x + 3 for x in end) for end in mark)
+    _, report = _shaded(ball, hard=[mark, far])
+    assert report.facts["normal_marks"]["hard"] == 1
+    assert [(f.code, f.count) for f in report.findings] == [("mark-unfitting", 1)]
+
+
+def test_patch_is_smooth_or_flat_as_a_whole_and_only_the_patch() -> None:
+    box = replace(_cube(), face_part=np.repeat([0, 1], 6).astype(np.int32))
+    two = join(box, moved(box, (3.0, 0, 0)))
+    prop = Prop("boxes", two, (), ())
+    middle = two.positions[two.triangles()[0]].mean(axis=0)
+    spot = {"point": tuple(middle.tolist()), "facing": (-1.0, 0.0, 0.0)}
+    smooth, report = _shaded(prop, source="angle", angle=38.0, patches=[{**spot, "by": "shell", "shade": "smooth"}])
+    assert report.facts["normal_marks"]["patches"] == 1
+    rounded = (CUBE[box.corner_vertex] * 2 - 1) / np.sqrt(3)
+    np.testing.assert_allclose(smooth.mesh.normals[:36], rounded, atol=1e-6)
+    np.testing.assert_allclose(np.abs(smooth.mesh.normals[36:]).max(axis=1), 1.0, atol=1e-6)
+    flat, _ = _shaded(prop, source="smooth", patches=[{**spot, "by": "shell", "shade": "flat"}])
+    np.testing.assert_allclose(np.abs(flat.mesh.normals[:36]).max(axis=1), 1.0, atol=1e-6)
+    np.testing.assert_allclose(flat.mesh.normals[36:], rounded, atol=1e-6)
+
+
+def test_mark_on_imported_normals_changes_them_at_its_ends_only() -> None:
+    ball = _ball()
+    smooth, _ = _shaded(ball, source="smooth")
+    bent = smooth.mesh.normals + np.float32(0.05)
+    bent /= np.linalg.norm(bent, axis=1, keepdims=True)
+    prop = replace(ball, mesh=replace(ball.mesh, normals=bent.astype(np.float32)))
+    ring = range(40, 60)
+    marks = [
+        (tuple(ball.mesh.positions[a].tolist()), tuple(ball.mesh.positions[40 + (a - 39) % 20].tolist())) for a in ring
+    ]
+    shaded, report = _shaded(prop, hard=marks)
+    at_marks = np.isin(ball.mesh.corner_vertex, list(ring))
+    np.testing.assert_array_equal(shaded.mesh.normals[~at_marks], prop.mesh.normals[~at_marks])
+    assert len(_breaks(shaded.mesh)) == 20
+    assert report.facts["normals"].startswith("imported")
+
+
+def test_parts_can_give_their_own_normals_up() -> None:
+    two = join(_cube(), moved(_cube(), (3.0, 0, 0)))
+    given_normals = np.tile(np.array([0.0, 0.6, 0.8], np.float32), (two.n_corners, 1))
+    parts = (Part("a", "a"), Part("b", "b"))
+    mesh = replace(two, normals=given_normals, face_part=np.repeat([0, 1], 12).astype(np.int32))
+    prop = Prop("boxes", mesh, parts, ())
+    shaded, report = _shaded(prop, computed=["b"])
+    np.testing.assert_array_equal(shaded.mesh.normals[:36], given_normals[:36])
+    np.testing.assert_allclose(np.abs(shaded.mesh.normals[36:]).max(axis=1), 1.0, atol=1e-6)
+    assert report.facts["normal_parts"] == [
+        {"path": "a", "kept": 36, "computed": 0},
+        {"path": "b", "kept": 0, "computed": 36},
+    ]
+
+
+def test_cost_curve_tells_the_engine_vertices_of_each_angle() -> None:
+    sheet = triangulate(wavy_sheet(12, islands=3, materials=2)).mesh
+    bumped = replace(sheet, positions=sheet.positions * (1, 6, 1))
+    _, report = _shaded(Prop("sheet", bumped, (), ()), source="angle", angle=20.0)
+    for angle, cost in report.facts["normal_cost"]:
+        shaded = replace(bumped, normals=normals_by_angle(bumped, float(angle)))
+        assert cost == count_engine_vertices(shaded)
+
+
+def test_nearest_place_of_a_thin_wall_is_taken_on_its_own_side() -> None:
+    """Two sheets back to back, closer than a query off the one: each is answered by the side that faces its way."""
+    corners = np.array([[0, 0, 0], [1, 0, 0], [1, 0, 1], [0, 0, 1]], float)
+    points = np.concatenate([corners, corners + (0, 0.01, 0)])
+    triangles = [[0, 1, 2], [0, 2, 3], [6, 5, 4], [7, 6, 4]]
+    wall = make_triangles(points, np.array(triangles))
+    tilted = np.repeat([[0.6, -0.8, 0], [0.6, 0.8, 0]], 6, axis=0).astype(np.float32)
+    sampler = ShadingSampler(replace(wall, normals=tilted))
+    asked = np.array([[0.4, 0.02, 0.4], [0.4, 0.02, 0.4]])
+    found = sampler.at(asked, np.array([[0.0, -1, 0], [0, 1, 0]]))
+    np.testing.assert_allclose(found, [[0.6, -0.8, 0], [0.6, 0.8, 0]], atol=1e-6)
+    assert sampler.mean_angles(wall, [tilted, np.repeat([[0, -1, 0], [0, 1, 0]], 6, axis=0).astype(np.float32)]) == (
+        pytest.approx([0.0, np.degrees(np.arccos(0.8))], abs=1e-3)
+    )

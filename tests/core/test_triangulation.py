@@ -1,15 +1,43 @@
 """Triangulation: any simple polygon in any plane is cut inside its outline, without overlap or flip."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from plindro.core.files import read_scene
+from plindro.core.findings import Severity
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, make_mesh
-from plindro.core.triangulation import triangulate
-from plindro.core.triangulation.settings import QUAD_RULES
-from tests.shapes import areas, comb_polygon, edge_counts, random_rotation, star_polygon
+from plindro.core.placement import PlacementSettings
+from plindro.core.placement import run as place
+from plindro.core.prop import Prop
+from plindro.core.report import Report
+from plindro.core.triangulation import (
+    TriangulationSettings,
+    compare_engine,
+    compare_with_fan,
+    report_engine,
+    run,
+    triangulate,
+    with_whole_polygons,
+)
+from plindro.core.triangulation.engine import DIFFERS, FLIPS, LEAVES
+from plindro.core.triangulation.settings import POLYGON_RULES, QUAD_RULES
+from tests.shapes import (
+    areas,
+    comb_polygon,
+    cube,
+    edge_counts,
+    grid_polygon,
+    keyhole_polygon,
+    random_rotation,
+    star_polygon,
+    turn,
+    wavy_sheet,
+)
 
 
 def _in_space(outline: np.ndarray, seed: int, noise: float = 0.0) -> Mesh:
@@ -21,9 +49,9 @@ def _in_space(outline: np.ndarray, seed: int, noise: float = 0.0) -> Mesh:
     )
 
 
-def _assert_cut_inside(mesh: Mesh, *, tolerance: float = 1e-9) -> None:
+def _assert_cut_inside(mesh: Mesh, *, tolerance: float = 1e-9, ngons: str = "ears") -> None:
     """Area is kept, no triangle faces away, and the cut has the edges of a polygon and its inner diagonals."""
-    result = triangulate(mesh)
+    result = triangulate(mesh, ngons=ngons)
     whole = face_vectors(mesh)[0]
     size = np.linalg.norm(whole)
     along = areas(result.mesh) @ whole / size
@@ -37,9 +65,69 @@ def _assert_cut_inside(mesh: Mesh, *, tolerance: float = 1e-9) -> None:
     assert all(n == 2 for edge, n in edges.items() if edge not in outline)
 
 
-@given(sides=st.integers(5, 90), seed=st.integers(0, 10_000))
-def test_notched_polygon_in_any_plane(sides: int, seed: int) -> None:
-    _assert_cut_inside(_in_space(star_polygon(sides, seed), seed))
+@given(sides=st.integers(5, 150), seed=st.integers(0, 10_000), ngons=st.sampled_from(POLYGON_RULES))
+def test_notched_polygon_in_any_plane(sides: int, seed: int, ngons: str) -> None:
+    _assert_cut_inside(_in_space(star_polygon(sides, seed), seed), ngons=ngons)
+
+
+@given(
+    sides=st.integers(5, 14),
+    extent=st.integers(4, 8),
+    seed=st.integers(0, 100_000),
+    ngons=st.sampled_from(POLYGON_RULES),
+)
+def test_polygon_with_straight_corners_is_cut_exactly_and_without_empty_triangles(
+    sides: int, extent: int, seed: int, ngons: str
+) -> None:
+    """On whole numbers every area is exact: all triangles have some, and together they have the polygon's."""
+    points = grid_polygon(sides, extent, seed)
+    assume(points is not None)
+    assert points is not None
+    flat = np.array([(x, y, 0) for x, y in points], float)
+    cut = triangulate(make_mesh(flat, [0, sides], np.arange(sides)), ngons=ngons).mesh
+    found = [turn(*(points[c] for c in triangle)) for triangle in cut.triangles().tolist()]
+    assert min(found) > 0
+    assert sum(found) == sum(turn((0, 0), points[i - 1], points[i]) for i in range(sides))
+
+
+@pytest.mark.parametrize("ngons", POLYGON_RULES)
+@pytest.mark.parametrize(("columns", "rows"), [(1, 1), (3, 2), (12, 9)])
+def test_holes_joined_by_keyholes(columns: int, rows: int, ngons: str) -> None:
+    points = keyhole_polygon(columns, rows)
+    flat = np.array([(x, y, 0) for x, y in points], float)
+    cut = triangulate(make_mesh(flat, [0, len(points)], np.arange(len(points))), ngons=ngons).mesh
+    found = [turn(*(points[c] for c in triangle)) for triangle in cut.triangles().tolist()]
+    assert min(found) > 0
+    assert sum(found) == 2 * columns * rows * (100 - 8)
+
+
+@given(sides=st.integers(5, 40), seed=st.integers(0, 10_000))
+def test_best_shaped_triangles_leave_no_diagonal_worth_turning(sides: int, seed: int) -> None:
+    """Across every inner diagonal of a constrained Delaunay cut the two angles sum to at most half a circle, or the
+    four corners are not convex; so its smallest angle is at least that of any other cut."""
+    points = star_polygon(sides, seed)
+    mesh = make_mesh(np.c_[points, np.zeros(sides)], [0, sides], np.arange(sides))
+    triangles = triangulate(mesh, ngons="shapely").mesh.triangles().tolist()
+    tip = {(t[i], t[(i + 1) % 3]): t[(i + 2) % 3] for t in triangles for i in range(3)}
+
+    def angle(at: int, a: int, b: int) -> float:
+        u, v = points[a] - points[at], points[b] - points[at]
+        return float(np.arctan2(abs(u[0] * v[1] - u[1] * v[0]), u @ v))
+
+    for (a, b), c in tip.items():
+        if (b, a) in tip:
+            d = tip[b, a]
+            is_convex = turn(points[c], points[a], points[d]) > 0 and turn(points[d], points[b], points[c]) > 0
+            assert not is_convex or angle(c, a, b) + angle(d, a, b) <= np.pi + 1e-6
+    ears = _smallest_angle(triangulate(mesh).mesh)
+    assert _smallest_angle(triangulate(mesh, ngons="shapely").mesh) >= ears - 1e-9
+
+
+def _smallest_angle(mesh: Mesh) -> float:
+    p = mesh.positions[mesh.triangles()]
+    u, v = np.roll(p, -1, axis=1) - p, np.roll(p, 1, axis=1) - p
+    cross = np.linalg.norm(np.cross(u, v), axis=2)
+    return float(np.arctan2(cross, (u * v).sum(axis=2)).min())
 
 
 @given(sides=st.integers(5, 40), seed=st.integers(0, 10_000))
@@ -96,3 +184,162 @@ def test_attributes_follow_their_corners_and_polygons() -> None:
     assert cut.face_polygon.tolist() == [0, 0, 1, 1, 1]
     assert cut.face_material.tolist() == [3, 3, 5, 5, 5]
     np.testing.assert_array_equal(cut.uvs[0], uv.astype(np.float32)[cut.corner_vertex])
+
+
+def test_folded_quad_is_cut_along_its_fold_by_shape() -> None:
+    """Bent along the diagonal 1-3 by a right angle: cut there it is two flat halves, cut across it is a ridge."""
+    bent = make_mesh([[0, 0, 0], [1, 0, 0], [1, 0.9, 0.9], [0, 1, 0]], [0, 4], [0, 1, 2, 3])
+    flat = make_mesh([[0, 0, 0], [1, 0, 0], [1.05, 1.05, 0], [0, 1, 0]], [0, 4], [0, 1, 2, 3])
+    for mesh in (bent, flat):
+        shape = triangulate(mesh, quads="shapely").mesh
+        best = max(
+            (triangulate(mesh, quads=rule).mesh for rule in ("first", "second")),
+            key=lambda cut: _smallest_angle(cut) * (1 + np.cos(_fold(cut))) / 2,
+        )
+        assert _fold(shape) == pytest.approx(_fold(best))
+
+
+def _fold(cut: Mesh) -> float:
+    a, b = areas(cut)
+    return float(np.arctan2(np.linalg.norm(np.cross(a, b)), a @ b))
+
+
+def _fan_truth(points: np.ndarray) -> tuple[bool, bool]:
+    """Whether a fan from the first corner has a triangle that faces away, and whether a diagonal leaves the outline,
+    asked of the polygon's inside by counting crossings."""
+    n = len(points)
+    flips = any(turn(points[0], points[k], points[k + 1]) < 0 for k in range(1, n - 1))
+
+    def inside(p: np.ndarray) -> bool:
+        count = 0
+        for i in range(n):
+            a, b = points[i], points[(i + 1) % n]
+            if (a[1] > p[1]) != (b[1] > p[1]) and p[0] < a[0] + (p[1] - a[1]) / (b[1] - a[1]) * (b[0] - a[0]):
+                count += 1
+        return count % 2 == 1
+
+    leaves = any(
+        not inside(points[0] + s * (points[k] - points[0]))
+        for k in range(2, n - 1)
+        for s in np.linspace(0.004, 0.996, 250)
+    )
+    return flips, leaves
+
+
+@given(sides=st.integers(5, 14), seed=st.integers(0, 10_000))
+def test_what_an_engines_fan_would_break(sides: int, seed: int) -> None:
+    points = star_polygon(sides, seed)
+    mesh = make_mesh(np.c_[points, np.zeros(sides)], [0, sides], np.arange(sides))
+    result = triangulate(mesh)
+    cuts = compare_with_fan(mesh, result.corners, result.mesh.face_polygon)
+    flips, leaves = _fan_truth(points)
+    assert bool(cuts.flags[0] & FLIPS) == flips
+    if leaves:
+        assert cuts.flags[0] & LEAVES
+    is_fan = all(0 in triangle for triangle in result.mesh.triangles().tolist())
+    assert bool(cuts.flags[0] & DIFFERS) != is_fan
+
+
+def test_degrees_of_a_quad_with_another_diagonal() -> None:
+    """A corner of a unit quad lifted by h: the four possible triangles are known, and so are the angles between."""
+    h = 0.5
+    normals = [[0, 0, 1], [0.6, 0, 0.8], [0, 0, 1], [-0.6, 0, 0.8]]
+    quad = make_mesh([[0, 0, 0], [1, 0, 0], [1, 1, h], [0, 1, 0]], [0, 4], [0, 1, 2, 3], normals=normals)
+    result = triangulate(quad, quads="second")
+    cuts = compare_with_fan(quad, result.corners, result.mesh.face_polygon)
+
+    def normal(*corners: int) -> np.ndarray:
+        a, b, c = quad.positions[list(corners)]
+        n = np.cross(b - a, c - a)
+        return n / np.linalg.norm(n)
+
+    fan = [normal(0, 1, 2), normal(0, 2, 3)]
+    cut = [normal(0, 1, 3), normal(1, 2, 3)]
+    worst = max(np.degrees(np.arccos(min(1.0, f @ c))) for f in fan for c in cut)
+    assert cuts.surface[0] == pytest.approx(worst, abs=1e-6)
+    # Both pairs of normals mean (0, 0, 1) at the crossing in the middle.
+    assert cuts.shading[0] == pytest.approx(0.0, abs=1e-4)
+    assert not compare_with_fan(quad, np.array([0, 1, 2, 0, 2, 3], np.int32), np.array([0, 0], np.int32)).flags.any()
+
+
+def _sheet_prop() -> Prop:
+    text = b"o sheet\nv 0 0 0\nv 1 0 0\nv 2 0 0\nv 0 1 0\nv 1 1 0\nv 2 1 0\nf 1 2 5 4\nf 2 3 6 5\n"
+    scene = read_scene(text, "sheet.obj")
+    return Prop("sheet", scene.mesh, scene.parts, scene.materials)
+
+
+def _diagonals(mesh: Mesh) -> set[tuple[tuple[float, ...], ...]]:
+    edges = edge_counts(mesh.triangles())
+    found = set()
+    for (a, b), n in edges.items():
+        if n == 2:
+            ends = sorted(tuple(np.round(mesh.positions[v], 6).tolist()) for v in (a, b))
+            if ends[0][0] != ends[1][0] and ends[0][1] != ends[1][1]:
+                found.add(tuple(ends))
+    return found
+
+
+def test_diagonal_set_by_hand_holds_when_the_source_changes_and_is_said_where_it_cannot() -> None:
+    """Its ends are places of the source: another scale and pivot of the prop do not move them off the mesh."""
+    mark = ((0.0, 0.0, 0.0), (1.0, 1.0, 0.0))
+    settings = TriangulationSettings(quads="second", turned=(mark,))
+    for scale in (1.0, 0.01):
+        placed = place(_sheet_prop(), PlacementSettings(scale=scale, pivot="bounds", anchor=(-1, -1, -1)), Report())
+        report = Report()
+        cut = run(placed, settings, report).mesh
+        assert report.facts["turned"] == 1
+        wanted = tuple(sorted(tuple(round(x * scale, 6) for x in end) for end in mark))
+        assert wanted in _diagonals(cut)
+        assert np.linalg.norm(areas(cut), axis=1).sum() == pytest.approx(2.0 * scale**2, rel=1e-6)
+    report = Report()
+    run(_sheet_prop(), TriangulationSettings(turned=(((0.0, 5.0, 0.0), (1.0, 6.0, 0.0)),)), report)
+    assert [(f.code, f.severity) for f in report.findings] == [("mark-unfitting", Severity.WATCH)]
+
+
+@given(sides=st.integers(5, 24), seed=st.integers(0, 2_000), pick=st.integers(0, 10_000))
+def test_any_inner_diagonal_can_be_brought_into_a_convex_polygon(sides: int, seed: int, pick: int) -> None:
+    rng = np.random.default_rng(seed)
+    angle = np.sort(rng.uniform(0, 2 * np.pi, sides))
+    assume(np.diff(angle).min() > 0.02)
+    points = np.c_[np.cos(angle), np.sin(angle), np.zeros(sides)]
+    a = pick % sides
+    b = (a + 2 + (pick // sides) % (sides - 3)) % sides
+    mark = (tuple(points[a].tolist()), tuple(points[b].tolist()))
+    prop = Prop("disc", make_mesh(points, [0, sides], np.arange(sides)), (), ())
+    report = Report()
+    cut = run(prop, TriangulationSettings(turned=(mark,)), report).mesh
+    assert edge_counts(cut.triangles())[min(a, b), max(a, b)] == 2
+    assert (areas(cut)[:, 2] > 0).all()
+    assert areas(cut)[:, 2].sum() == pytest.approx(face_vectors(prop.mesh)[0, 2], rel=1e-9)
+
+
+def test_smaller_polygons_come_back_whole_with_their_normals() -> None:
+    sheet = wavy_sheet(4, materials=2)
+    octagon = star_polygon(8, 3)
+    mesh = make_mesh(
+        np.concatenate([sheet.positions, np.c_[octagon + 5, np.zeros(8)]]),
+        np.append(sheet.face_start, sheet.face_start[-1] + 8),
+        np.append(sheet.corner_vertex, sheet.n_vertices + np.arange(8)),
+        face_material=np.append(sheet.face_material, 1),
+    )
+    prop = run(Prop("mixed", mesh, (), ()), TriangulationSettings(min_sides=5), Report())
+    normals = np.random.default_rng(0).normal(size=(mesh.n_corners, 3)).astype(np.float32)
+    assert prop.polygons is not None
+    shaded = replace(prop.mesh, normals=normals[prop.polygons.corners])
+    whole = with_whole_polygons(shaded, prop.polygons)
+    assert whole.face_sides.tolist() == [4] * 16 + [3] * 6
+    np.testing.assert_array_equal(whole.corner_vertex[:64], mesh.corner_vertex[:64])
+    np.testing.assert_array_equal(whole.normals[:64], normals[:64])
+    assert whole.face_material.tolist() == [*sheet.face_material.tolist(), *[1] * 6]
+
+
+def test_report_says_what_the_fan_would_break_and_nothing_where_all_are_triangles() -> None:
+    points = star_polygon(12, 1)
+    star = make_mesh(np.c_[points, np.zeros(12)], [0, 12], np.arange(12))
+    prop = run(Prop("star", star, (), ()), TriangulationSettings(), Report())
+    report = Report()
+    report_engine(prop, report)
+    assert report.facts["engine_cut"]["flips"] == 1
+    assert "engine-cut-breaks" in {f.code for f in report.findings}
+    box = run(Prop("box", triangulate(cube()).mesh, (), ()), TriangulationSettings(), Report())
+    assert compare_engine(box) is None
