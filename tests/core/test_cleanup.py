@@ -7,11 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plindro.core.cleanup import CleanupSettings, clean
+from plindro.core.cleanup import CleanupSettings, clean, run
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, drop_unused_vertices, make_mesh, make_triangles, meshes_equal
 from plindro.core.mesh.surgery import append_faces, turn_faces
 from plindro.core.mesh.topology import build_topology
+from plindro.core.prop import Prop
+from plindro.core.report import Report
 from tests.shapes import bumpy_sphere, cube, flat_grid, join, moved, unwelded
 
 ALL_ON = CleanupSettings(needles=True, strays=True, holes=True)
@@ -348,3 +350,34 @@ def test_bad_meshes_in_bulk_take_no_quadratic_path() -> None:
     assert counts(heap)["duplicate-faces"] == 199_999
     points = replace(cube(), positions=np.concatenate([cube().positions, np.zeros((300_000, 3))]))
     assert counts(points) == {"loose-vertices": 300_000}
+
+
+def _turn(prop: Prop, face: int, **how: object) -> tuple[Mesh, Report]:
+    """Clean a prop with one face marked to be turned by hand."""
+    mesh = prop.mesh
+    corners = mesh.positions[mesh.corner_vertex[mesh.face_start[face] : mesh.face_start[face + 1]]]
+    facing = face_vectors(mesh)[face]
+    mark = {"point": tuple(corners.mean(axis=0)), "facing": tuple(facing / np.linalg.norm(facing)), **how}
+    report = Report()
+    return run(prop, CleanupSettings(turned=(mark,)), report).mesh, report
+
+
+@pytest.mark.parametrize(("scope", "faces"), [("face", [2]), ("patch", [2]), ("shell", [0, 1, 2, 3, 4, 5])])
+def test_faces_are_turned_by_hand_as_far_as_the_mark_reaches(scope: str, faces: list[int]) -> None:
+    boxes = Prop("boxes", join(cube(), moved(cube(), (3.0, 0, 0))), (), ())
+    turned, report = _turn(boxes, 2, scope=scope)
+    same = np.einsum("ij,ij->i", face_vectors(turned), face_vectors(boxes.mesh)) > 0
+    assert np.flatnonzero(~same).tolist() == faces
+    assert ("faces-turned-by-hand", len(faces)) in {(f.code, f.count) for f in report.findings}
+    assert "mark-unfitting" not in {f.code for f in report.findings}
+
+
+def test_turning_what_was_turned_brings_it_back_and_a_mark_without_its_face_is_said() -> None:
+    box = Prop("box", cube(), (), ())
+    once = {"point": (0.5, 0.5, 0.0), "facing": (0.0, 0.0, -1.0), "scope": "shell"}
+    again = {"point": (0.5, 0.5, 1.0), "facing": (0.0, 0.0, -1.0), "scope": "shell"}
+    twice = run(box, CleanupSettings(turned=(once, again)), Report()).mesh
+    np.testing.assert_allclose(face_vectors(twice), face_vectors(box.mesh))
+    report = Report()
+    run(box, CleanupSettings(turned=({**once, "point": (0.5, 0.5, 9.0)},)), report)
+    assert "mark-unfitting" in {f.code for f in report.findings}

@@ -52,6 +52,41 @@ def test_box_is_not_reduced_to_another_shape_and_that_is_said() -> None:
     assert [finding.code for finding in report.findings] == ["level-left-out"] * 2
 
 
+def _mean_angle_by_hand(level: Mesh, ball: np.ndarray) -> float:
+    """Mean angle between a level's shading and that of a perfect ball, at the triangles' corners and middles."""
+    normals = level.normals.reshape(-1, 3, 3).astype(float)
+    points = level.positions[level.triangles()]
+    places = np.concatenate([points[:, 0], points.mean(axis=1)]) - ball
+    shading = np.concatenate([normals[:, 0], normals.mean(axis=1)])
+    cosine = (places * shading).sum(axis=1) / np.linalg.norm(places, axis=1) / np.linalg.norm(shading, axis=1)
+    return float(np.degrees(np.arccos(np.clip(cosine, -1, 1))).mean())
+
+
+def test_normals_of_a_level_are_those_that_look_closest_to_lod0() -> None:
+    """A ball whose LOD0 has the normals of a true ball: the stated angle is right, and no other choice is closer."""
+    sphere = triangulate(bumpy_sphere(24, height=0.0)).mesh
+    true = (sphere.positions / np.linalg.norm(sphere.positions, axis=1, keepdims=True))[sphere.corner_vertex]
+    prop = Prop("ball", replace(sphere, normals=true.astype(np.float32)), (), ())
+    angles = {}
+    for choice in ("closest", "kept", "rule", "carried"):
+        level = run(prop, LevelsSettings(ratios=(0.15,), normals=choice), Report()).levels[1]
+        angles[choice] = level.normal_angle
+        assert level.normal_angle == pytest.approx(_mean_angle_by_hand(level.mesh, np.zeros(3)), abs=1.5)
+        assert level.normals in ("kept", "rule", "carried")
+        np.testing.assert_allclose(np.linalg.norm(level.mesh.normals, axis=1), 1.0, atol=1e-5)
+    assert angles["closest"] == min(angles.values())
+
+
+@pytest.mark.parametrize("choice", ["rule", "carried"])
+def test_made_normals_of_a_level_never_point_to_the_back(choice: str) -> None:
+    mesh = triangulate(wavy_sheet(20, islands=2)).mesh
+    bent = replace(mesh, positions=mesh.positions * (1, 12, 1))
+    prop = Prop("waves", replace(bent, normals=normals_by_angle(bent, 180.0)), (), ())
+    for level in run(prop, LevelsSettings(ratios=(0.3, 0.08), normals=choice), Report()).levels[1:]:
+        facing = np.einsum("ij,ij->i", np.repeat(areas(level.mesh), 3, axis=0), level.mesh.normals)
+        assert facing.min() >= 0
+
+
 def test_faceted_thing_stays_faceted() -> None:
     prop, report = _chain(bumpy_sphere(14, height=0.3), (0.4, 0.15), angle=0.0)
     assert len(prop.levels) == 3

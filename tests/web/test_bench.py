@@ -1,5 +1,8 @@
 """The Bench: decisions, undo and redo, kept in the database."""
 
+import json
+
+import numpy as np
 import pytest
 
 from plindro.web.work.models import Job
@@ -96,6 +99,42 @@ def test_impossible_settings_are_refused_and_nothing_changes(call, prop, changes
     assert status == 422
     assert message in problem["detail"]
     assert call("GET", f"props/{prop}")[1]["undo"] is None
+
+
+def _sheet(client, url: str) -> dict[str, np.ndarray]:
+    """The arrays of a sheet, read as its own documentation says."""
+    data = b"".join(client.get(url).streaming_content)
+    length = int(np.frombuffer(data, "<u4", 1)[0])
+    header = json.loads(data[4 : 4 + length])
+    arrays, at = {}, 4 + length
+    for row in header["arrays"]:
+        kind = np.dtype(row["type"])
+        arrays[row["name"]] = np.frombuffer(data, kind, row["length"], at)
+        at += -(-kind.itemsize * row["length"] // 4) * 4
+    assert at == len(data)
+    assert all(len(a) in (header["triangles"], 3 * header["triangles"]) for a in arrays.values())
+    return arrays
+
+
+def test_sheet_tells_how_the_view_hangs_together_and_which_edges_were_marked(call, client, prop, run_jobs) -> None:
+    detail = call("GET", f"props/{prop}")[1]
+    arrays = _sheet(client, detail["sheet"])
+    twin = arrays["twin"]
+    paired = np.flatnonzero(twin >= 0)
+    assert (twin[twin[paired]] == paired).all()
+    ahead = np.arange(len(twin)) // 3 * 3 + (np.arange(len(twin)) + 1) % 3
+    assert (arrays["vertex"][paired] == arrays["vertex"][ahead[twin[paired]]]).all()
+    assert not (arrays["edge"] & 2).any()
+    matrix = np.array(detail["facts"]["placement"]["matrix"]).reshape(4, 4)
+    place = np.linalg.inv(matrix)[:3, 3]
+    mark = [(place + (1 / 12, 0.0, 0.0)).tolist(), (place + (2 / 12, 0.0, 0.0)).tolist()]
+    _decide(call, prop, normals={"hard": [mark], "source": "smooth"})
+    run_jobs()
+    detail = call("GET", f"props/{prop}")[1]
+    assert detail["undo"].startswith("Normals: hard marks, 1")
+    found = detail["facts"]["normal_marks"]["hard"] + sum(f["code"] == "mark-unfitting" for f in detail["findings"])
+    assert found == 1
+    assert len(_sheet(client, detail["sheet"])["twin"]) == len(twin)
 
 
 def test_names_of_other_props_and_odd_names_are_refused(call, prop, upload) -> None:

@@ -25,6 +25,17 @@ def inspect_file(file: str, as_json: bool) -> int:
     return HELD if holds_back(findings) else DONE
 
 
+def _engine(cut: dict[str, Any] | None) -> str:
+    """What an engine's own cut of the polygons would change."""
+    if cut is None:
+        return "nothing to cut"
+    broken = f", {grouped(cut['flips'])} broken" if cut["flips"] else ""
+    return (
+        f"{grouped(cut['quads_differ'])} of {grouped(cut['quads'])} quads and {grouped(cut['polygons_differ'])} of "
+        f"{grouped(cut['polygons'])} larger polygons cut otherwise{broken}, up to {cut['surface_degrees']:.3g}°"
+    )
+
+
 def _print(file: str, facts: dict[str, Any]) -> None:
     sides = ", ".join(f"{grouped(n)} of {k} sides" for k, n in facts["sides"].items())
     ships = [part for part in facts["parts"] if part["ships"]]
@@ -36,6 +47,7 @@ def _print(file: str, facts: dict[str, Any]) -> None:
         ("units", f"1 unit = {facts['unit']:g} m, {facts['up'].upper()} up ({says})"),
         ("size", " × ".join(f"{x:.3f}" for x in facts["size"]) + " m"),
         ("polygons", f"{grouped(facts['polygons'])} ({sides or 'none'})"),
+        ("engine's fan", _engine(facts.get("engine_cut"))),
         ("triangles", grouped(facts["triangles"])),
         ("points", f"{grouped(facts['points'])} → {grouped(facts['engine_vertices'])} engine vertices"),
         ("UV channels", str(facts["uv_channels"])),

@@ -265,7 +265,8 @@ def survey_scene(scene: Scene) -> tuple[dict[str, Any], list[Finding]]:
         if not prop.mesh.n_faces:
             report.find(_nothing_left())
     if prop.mesh.n_faces and not holds_back(report.findings):
-        triangulation.run(prop, line.triangulation, report)
+        prop = triangulation.run(prop, line.triangulation, report)
+        triangulation.report_engine(prop, report)
     kept = {key: report.facts[key] for key in report.facts if key not in ("sides", "triangles")}
     return {**facts, **kept}, report.findings
 

@@ -10,8 +10,11 @@ from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import LINES, override
 from plindro.core.measure.picture import render_picture
 from plindro.core.mesh.mesh import make_mesh
+from plindro.core.mesh.normals import Weights, normals_by_angle
+from plindro.core.mesh.tangents import corner_tangents
 from plindro.core.report import Report
 from plindro.core.shipping import prepare
+from plindro.core.triangulation import set_diagonals, triangulate
 
 
 def _sample_obj() -> bytes:
@@ -61,6 +64,19 @@ def _clean_dirty() -> None:
     clean(make_mesh(np.array(xs), np.arange(0, 13, 4), np.array(strip).reshape(-1)), CleanupSettings())
 
 
+def _turn_and_slant() -> None:
+    """A diagonal set by hand, and tangents for a normal map: what the sample does not ask for."""
+    square = np.array([[0.0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]])
+    uv = square[:, :2].astype(np.float32)
+    mesh = make_mesh(square, np.array([0, 4]), np.arange(4), normals=np.tile([0.0, 0, 1], (4, 1)), uvs=(uv,))
+    cut = triangulate(mesh, ngons="shapely")
+    corners, _ = set_diagonals(mesh, cut.corners, cut.mesh.face_polygon, square[None, [1, 3]])
+    turned = mesh.with_corners(corners, np.arange(0, 7, 3), np.zeros(2, np.int32))
+    corner_tangents(turned)
+    for weights in (Weights("area"), Weights("large")):
+        normals_by_angle(turned, 30.0, weights=weights)
+
+
 def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
     """Run a tiny prop through everything that is compiled; from the cache on disk this takes a second."""
     say = on_progress or (lambda fraction, doing: None)
@@ -69,6 +85,7 @@ def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
     result = prepare(_sample_obj(), "sample.obj", MemoryFiles({}), line, DESTINATIONS[0], report)
     prepare(result.files[0].data, "sample.glb", MemoryFiles({}), LINES[0], DESTINATIONS[0])
     _clean_dirty()
+    _turn_and_slant()
     for encoding in ("ascii", "binary_little_endian"):
         read_scene(_sample_ply(encoding), "sample.ply")
     say(0.9, "drawing")

@@ -79,6 +79,8 @@ def _label(changes: dict[str, dict[str, Any]]) -> str:
 
 
 def _shown(value: Any) -> str:
+    if isinstance(value, list) and value and isinstance(value[0], list | dict):
+        return f"marks, {len(value)}"
     if isinstance(value, list):
         return " / ".join(f"{x:.0%}" if isinstance(x, float) else str(x) for x in value) or "none"
     return "none" if value is None else str(value)
