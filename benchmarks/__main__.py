@@ -4,20 +4,20 @@ import io
 import sys
 from dataclasses import replace
 from functools import partial
-from itertools import pairwise
 
 import fast_simplification
-import mapbox_earcut
 import meshoptimizer
 import numpy as np
 import trimesh
 
 from benchmarks.cleanup import cleanup
-from benchmarks.meshes import grid_obj, hilly_sphere, notched_polygons
+from benchmarks.cutting import triangulation
+from benchmarks.meshes import grid_obj, hilly_sphere
+from benchmarks.shading import normals
 from benchmarks.timing import cpu_seconds, row
 from plindro.core.files import read_scene
 from plindro.core.files.gltf.writer import write_glb
-from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
+from plindro.core.mesh.mesh import Mesh, make_triangles
 from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import reduce_mesh
@@ -38,49 +38,6 @@ def reading() -> None:
     ours = cpu_seconds(lambda: read_scene(data, "grid.glb"))
     other = cpu_seconds(lambda: trimesh.load(io.BytesIO(data), file_type="glb", process=False))
     row(f"GLB, {triangles} triangles", ours, {"trimesh (no weld)": other}, (triangles, "triangles"))
-
-
-def triangulation() -> None:
-    """Notched polygons beside ear cutting called per polygon; quads alone."""
-    points, start = notched_polygons(20_000, 64)
-    flat = np.concatenate([points, np.zeros((len(points), 1))], axis=1)
-    mesh = make_mesh(flat, start, np.arange(len(points)))
-    ours = cpu_seconds(lambda: triangulate(mesh))
-    pieces = [points[a:b] for a, b in pairwise(start)]
-
-    def earcut() -> None:
-        for piece in pieces:
-            mapbox_earcut.triangulate_float64(piece, np.array([len(piece)], np.uint32))
-
-    row(
-        "20 000 polygons of 5 to 64 sides",
-        ours,
-        {"mapbox-earcut": cpu_seconds(earcut)},
-        (mesh.n_triangles, "triangles"),
-    )
-    n = 1001
-    index = np.arange(n * n).reshape(n, n)
-    quads = np.stack([index[:-1, :-1], index[:-1, 1:], index[1:, 1:], index[1:, :-1]], -1).reshape(-1)
-    grid = np.stack([*np.meshgrid(np.arange(n), np.arange(n), indexing="ij"), np.zeros((n, n))], -1).reshape(-1, 3)
-    many = make_mesh(grid, np.arange(0, len(quads) + 1, 4), quads)
-    row("1 000 000 quads", cpu_seconds(lambda: triangulate(many)), {}, (many.n_faces, "quads"))
-
-
-def normals() -> None:
-    """Corner normals by angle beside smooth vertex normals."""
-    points, triangles = hilly_sphere(360)
-    mesh = make_triangles(points, triangles)
-    ours = cpu_seconds(lambda: normals_by_angle(mesh, 38.0))
-
-    def other() -> None:
-        trimesh.Trimesh(points, triangles, process=False).vertex_normals  # noqa: B018
-
-    row(
-        f"normals by angle, {len(triangles)} triangles",
-        ours,
-        {"trimesh (smooth only)": cpu_seconds(other)},
-        (len(triangles), "triangles"),
-    )
 
 
 def _deviation(points: np.ndarray, reduced: np.ndarray, faces: np.ndarray) -> float:

@@ -67,9 +67,8 @@ def test_threshold_is_live_and_a_loop_marked_by_hand_is_kept_and_undone(page: Pa
     assert int(moving[1]) < 38
     assert int(moving[2].replace("\u202f", "")) > 900
     page.mouse.up()
-    expect(page.get_by_role("button", name="Undo")).to_have_attribute(
-        "title", re.compile("Normals: angle"), timeout=WAIT
-    )
+    undo = page.get_by_role("button", name="Undo")
+    expect(undo).to_have_attribute("title", re.compile("Normals: angle"), timeout=WAIT)
     page.keyboard.press("Control+z")
     expect(handle).to_have_attribute("aria-valuenow", "38", timeout=WAIT)
     expect(page.get_by_role("status").filter(has_text="building")).to_be_hidden(timeout=WAIT)

@@ -7,6 +7,7 @@ import pytest
 
 from plindro.web.work.models import Job
 from plindro.web.yard.models import Built
+from tests.shapes import wavy_sheet
 from tests.web.test_yard import sheet_obj
 
 pytestmark = pytest.mark.django_db
@@ -125,16 +126,16 @@ def test_sheet_tells_how_the_view_hangs_together_and_which_edges_were_marked(cal
     ahead = np.arange(len(twin)) // 3 * 3 + (np.arange(len(twin)) + 1) % 3
     assert (arrays["vertex"][paired] == arrays["vertex"][ahead[twin[paired]]]).all()
     assert not (arrays["edge"] & 2).any()
-    matrix = np.array(detail["facts"]["placement"]["matrix"]).reshape(4, 4)
-    place = np.linalg.inv(matrix)[:3, 3]
-    mark = [(place + (1 / 12, 0.0, 0.0)).tolist(), (place + (2 / 12, 0.0, 0.0)).tolist()]
-    _decide(call, prop, normals={"hard": [mark], "source": "smooth"})
+    grid = wavy_sheet(12).positions.reshape(13, 13, 3)
+    mark = [grid[5, 6].tolist(), grid[6, 6].tolist()]
+    gone = [[7.0, 0.0, 0.0], [8.0, 0.0, 0.0]]
+    _decide(call, prop, normals={"hard": [mark, gone], "source": "smooth"})
     run_jobs()
     detail = call("GET", f"props/{prop}")[1]
-    assert detail["undo"].startswith("Normals: hard marks, 1")
-    found = detail["facts"]["normal_marks"]["hard"] + sum(f["code"] == "mark-unfitting" for f in detail["findings"])
-    assert found == 1
-    assert len(_sheet(client, detail["sheet"])["twin"]) == len(twin)
+    assert detail["undo"].startswith("Normals: hard marks, 2")
+    assert detail["facts"]["normal_marks"]["hard"] == 1
+    assert [f["count"] for f in detail["findings"] if f["code"] == "mark-unfitting"] == [1]
+    assert (_sheet(client, detail["sheet"])["edge"] & 2 > 0).sum() == 2
 
 
 def test_names_of_other_props_and_odd_names_are_refused(call, prop, upload) -> None:

@@ -45,7 +45,7 @@ def _enters(p, ring, a, b, c, k):  # type: ignore[no-untyped-def]
 @njit(cache=True, nogil=True)
 def _blocks(p, ring, a, b, c, k, level):  # type: ignore[no-untyped-def]
     """Whether the reflex corner ``k``, in or on the triangle as far as rounding lets see, keeps b from being an ear."""
-    if k in (a, b, c):
+    if k == a or k == b or k == c:  # noqa: SIM109 (a tuple of mixed integers has no membership here)
         return False
     if level >= EXACT:
         # Where no strict ear is left, what only touches the rim is let pass.
@@ -133,7 +133,7 @@ def cut_ears(p, n, ring, reflex, place, slot, is_reflex, cells, grid, is_linked,
 
     With ``is_linked``, ``neighbours`` (n - 2, 3) receives the triangle across each triangle's edges (0: first to second
     corner), -1 on the outline.
-    ``ring`` (n, 2), ``place`` (2, n) and the others are scratch of at least ``n`` (``grid``: 5).
+    ``ring`` (n, 2) uint32, ``place`` (2, n) and the others are scratch of at least ``n`` (``grid``: 5).
     """
     low_x = high_x = p[0, 0]
     low_y = high_y = p[0, 1]
@@ -156,15 +156,15 @@ def cut_ears(p, n, ring, reflex, place, slot, is_reflex, cells, grid, is_linked,
     has_grid = n_reflex >= _MANY
     if has_grid:
         _fill_grid(p, n, is_reflex, n_reflex, low_x, low_y, high_x, high_y, grid, cells, reflex)
-    k = 0
+    k = ring[1, 0]
     n_left = n
     level = SHAPED
     misses = 0
     t = 0
     while n_left > 3:
         if level == ANY:
-            k = int(_widest(p, ring, k, n_left))
-        a, c = int(ring[k, 0]), int(ring[k, 1])
+            k = _widest(p, ring, k, n_left)
+        a, c = ring[k, 0], ring[k, 1]
         ax, ay, bx, by, cx, cy = p[a, 0], p[a, 1], p[k, 0], p[k, 1], p[c, 0], p[c, 1]
         if level <= CERTAIN:
             turn = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
@@ -230,8 +230,8 @@ def cut_ears(p, n, ring, reflex, place, slot, is_reflex, cells, grid, is_linked,
                     reflex[freed] = last
                     place[0, freed], place[1, freed] = place[0, n_reflex], place[1, n_reflex]
                     slot[last] = freed
-        k = int(ring[c, 1])
-    a, c = int(ring[k, 0]), int(ring[k, 1])
+        k = ring[c, 1]
+    a, c = ring[k, 0], ring[k, 1]
     out[t, 0], out[t, 1], out[t, 2] = a, k, c
     if is_linked:
         _link(t, owner[a], owner[k], owner[c], neighbours)

@@ -23,7 +23,7 @@ def cut_faces(positions, face_start, corner_vertex, vectors, rule, shapely, tria
     n = np.empty(3)
     plane = np.empty((largest, 2))
     place = np.empty((2, largest))
-    ring = np.empty((largest, 2), np.int32)
+    ring = np.empty((largest, 2), np.uint32)
     reflex, slot = np.empty(largest, np.int32), np.empty(largest, np.int32)
     cells, owner = np.empty(largest, np.int32), np.empty(largest, np.int32)
     is_reflex = np.empty(largest, np.bool_)

@@ -7,7 +7,7 @@ SHORTEST, SHAPELY, FIRST, SECOND = 0, 1, 2, 3
 
 
 @njit(cache=True, nogil=True)
-def triangle_vector(p, a, b, c):  # type: ignore[no-untyped-def]
+def _triangle_vector(p, a, b, c):  # type: ignore[no-untyped-def]
     """Twice the area vector of a, b, c."""
     ux, uy, uz = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[b, 2] - p[a, 2]
     vx, vy, vz = p[c, 0] - p[a, 0], p[c, 1] - p[a, 1], p[c, 2] - p[a, 2]
@@ -20,49 +20,58 @@ def _squared(p, a, b):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _least_angle(p, a, b, c):  # type: ignore[no-untyped-def]
-    """The smallest angle of the triangle a, b, c in radians."""
-    ab, bc, ca = _squared(p, a, b), _squared(p, b, c), _squared(p, c, a)
-    widest = -1.0
-    for opposite, s, t in ((bc, ab, ca), (ca, ab, bc), (ab, bc, ca)):
-        if s == 0.0 or t == 0.0:
-            return 0.0
-        widest = max(widest, (s + t - opposite) / (2.0 * np.sqrt(s * t)))
-    return np.arccos(min(widest, 1.0))
+def _widest_cosine(first, second, third):  # type: ignore[no-untyped-def]
+    """Cosine of a triangle's smallest angle, the one across its shortest side, from the sides' squares."""
+    shortest = min(first, second, third)
+    longest = max(first, second, third)
+    between = first + second + third - shortest - longest
+    product = between * longest
+    return (between + longest - shortest) / (2.0 * np.sqrt(product)) if product > 0.0 else 1.0
 
 
 @njit(cache=True, nogil=True)
-def _shape(p, a, b, c, d):  # type: ignore[no-untyped-def]
-    """Smallest angle of the pair (a, b, c), (a, c, d), less for the fold between them: all of it where they lie flat,
-    half of it at a right angle, nothing where one lies on the other."""
-    ux, uy, uz = triangle_vector(p, a, b, c)
-    vx, vy, vz = triangle_vector(p, a, c, d)
-    size = np.sqrt((ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz))
-    flatness = 0.5 * (1.0 + (ux * vx + uy * vy + uz * vz) / size) if size > 0.0 else 1.0
-    return min(_least_angle(p, a, b, c), _least_angle(p, a, c, d)) * flatness
+def _flatness(ux, uy, uz, vx, vy, vz):  # type: ignore[no-untyped-def]
+    """1 where two triangles lie flat, a half where they stand at a right angle, 0 where one lies on the other."""
+    size = (ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz)
+    return 0.5 * (1.0 + (ux * vx + uy * vy + uz * vz) / np.sqrt(size)) if size > 0.0 else 1.0
 
 
 @njit(cache=True, nogil=True)
 def takes_first(p, v0, v1, v2, v3, nx, ny, nz, rule):  # type: ignore[no-untyped-def]
     """Whether the diagonal of first and third corner is to be taken, and whether that is against the rule.
 
-    ``nx, ny, nz`` is the quad's unit normal; a diagonal on one side of which the surface would face away is not taken
-    while the other is better.
+    By shape, a pair of triangles counts with its smallest angle, less for the fold between them. ``nx, ny, nz`` is the
+    quad's unit normal; a diagonal on one side of which the surface would face away is not taken while the other is
+    better.
     """
+    ax, ay, az = _triangle_vector(p, v0, v1, v2)
+    bx, by, bz = _triangle_vector(p, v0, v2, v3)
+    cx, cy, cz = _triangle_vector(p, v0, v1, v3)
+    dx, dy, dz = _triangle_vector(p, v1, v2, v3)
     if rule == FIRST:
         wish = True
     elif rule == SECOND:
         wish = False
-    elif rule == SHORTEST:
-        wish = _squared(p, v0, v2) <= _squared(p, v1, v3)
     else:
-        wish = _shape(p, v0, v1, v2, v3) >= _shape(p, v1, v2, v3, v0)
-    ax, ay, az = triangle_vector(p, v0, v1, v2)
-    bx, by, bz = triangle_vector(p, v0, v2, v3)
+        across_first, across_second = _squared(p, v0, v2), _squared(p, v1, v3)
+        if rule == SHORTEST:
+            wish = across_first <= across_second
+        else:
+            s0, s1, s2, s3 = _squared(p, v0, v1), _squared(p, v1, v2), _squared(p, v2, v3), _squared(p, v3, v0)
+            first_cosine = max(_widest_cosine(s0, s1, across_first), _widest_cosine(s2, s3, across_first))
+            second_cosine = max(_widest_cosine(s3, s0, across_second), _widest_cosine(s1, s2, across_second))
+            first_flat = _flatness(ax, ay, az, bx, by, bz)
+            second_flat = _flatness(cx, cy, cz, dx, dy, dz)
+            # Mostly one pair is better in both, and the angles themselves need not be known.
+            if first_cosine <= second_cosine and first_flat >= second_flat:
+                wish = True
+            elif first_cosine > second_cosine and first_flat < second_flat:
+                wish = False
+            else:
+                first_angle, second_angle = np.arccos(min(first_cosine, 1.0)), np.arccos(min(second_cosine, 1.0))
+                wish = first_angle * first_flat >= second_angle * second_flat
     first = min(ax * nx + ay * ny + az * nz, bx * nx + by * ny + bz * nz)
-    ax, ay, az = triangle_vector(p, v0, v1, v3)
-    bx, by, bz = triangle_vector(p, v1, v2, v3)
-    second = min(ax * nx + ay * ny + az * nz, bx * nx + by * ny + bz * nz)
+    second = min(cx * nx + cy * ny + cz * nz, dx * nx + dy * ny + dz * nz)
     limit = 1e-12 * (abs(first) + abs(second))
     wished, other = (first, second) if wish else (second, first)
     if wished <= limit and other > wished and other >= -limit:

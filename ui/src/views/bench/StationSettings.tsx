@@ -58,6 +58,13 @@ export function LevelSwatch({ index }: { index: number }) {
   return <span aria-hidden className="inline-block size-2.5 border border-rule-control" style={{ background: `var(${CHIP[index] ?? "--lod-7"})` }} />;
 }
 
+const NORMALS = [
+  { value: "closest", label: "Whichever looks closest" },
+  { value: "kept", label: "Those of its vertices" },
+  { value: "rule", label: "Made anew by the rule" },
+  { value: "carried", label: "Carried over from LOD0" },
+];
+
 function LevelsSettings({ prop, left, onLevel, decide }: StationSettingsProps) {
   const ratios = prop.settings.levels?.ratios as number[];
   const [drafts, setDrafts] = useState(() => ratios.map(asPercent));
@@ -79,6 +86,9 @@ function LevelsSettings({ prop, left, onLevel, decide }: StationSettingsProps) {
             <th className="pb-1 text-left font-normal">level</th>
             <th className="font-normal">triangles</th>
             <th className="font-normal">off, mm</th>
+            <th className="font-normal" title="mean angle between this level's shading and LOD0's">
+              shade
+            </th>
           </tr>
         </thead>
         <tbody className="figure text-right">
@@ -92,10 +102,15 @@ function LevelsSettings({ prop, left, onLevel, decide }: StationSettingsProps) {
               </td>
               <td>{count(level.triangles)}</td>
               <td>{millimetres(level.deviation)}</td>
+              <td title={level.normals ? `normals: ${NORMALS.find(({ value }) => value === level.normals)?.label ?? level.normals}` : undefined}>{level.normal_angle.toFixed(1)}°</td>
             </tr>
           ))}
         </tbody>
       </table>
+      <div className="mt-3 space-y-1 border-t border-rule pt-2">
+        <div className="text-sm text-quiet">Normals of the levels</div>
+        <SelectBox label="Normals of the levels" className="w-full" value={prop.settings.levels?.normals as string} options={NORMALS} onChange={(normals) => decide("levels", { normals })} />
+      </div>
       <div className="mt-3 border-t border-rule pt-2">
         {ratios.map((ratio, i) => (
           <div key={`${i}-${ratio}`} className="mb-1 flex items-center gap-2">
