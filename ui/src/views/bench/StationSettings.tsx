@@ -85,8 +85,8 @@ function LevelsSettings({ prop, left, onLevel, decide }: StationSettingsProps) {
           <tr>
             <th className="pb-1 text-left font-normal">level</th>
             <th className="font-normal">triangles</th>
-            <th className="font-normal">off, mm</th>
-            <th className="font-normal" title="mean angle between this level's shading and LOD0's">
+            <th className="pl-1.5 font-normal whitespace-nowrap">off, mm</th>
+            <th className="pl-1.5 font-normal" title="mean angle between this level's shading and LOD0's">
               shade
             </th>
           </tr>
@@ -101,8 +101,8 @@ function LevelsSettings({ prop, left, onLevel, decide }: StationSettingsProps) {
                 </button>
               </td>
               <td>{count(level.triangles)}</td>
-              <td>{millimetres(level.deviation)}</td>
-              <td title={level.normals ? `normals: ${NORMALS.find(({ value }) => value === level.normals)?.label ?? level.normals}` : undefined}>{level.normal_angle.toFixed(1)}°</td>
+              <td className="pl-1.5">{millimetres(level.deviation)}</td>
+              <td className="pl-1.5" title={level.normals ? `normals: ${NORMALS.find(({ value }) => value === level.normals)?.label ?? level.normals}` : undefined}>{level.normal_angle.toFixed(1)}°</td>
             </tr>
           ))}
         </tbody>

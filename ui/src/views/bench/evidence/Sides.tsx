@@ -13,9 +13,9 @@ export function Sides({ prop }: { prop: PropDetail }) {
         question="What is there to cut?"
         reading={`Faces by number of sides, as the source has them. ${overruled ? `${count(overruled)} concave quads took their other diagonal.` : "No quad had to be cut against the rule."}`}
       />
-      <div className="flex min-h-0 grow items-end gap-5 overflow-x-auto px-4 pb-3">
+      <div className="flex min-h-0 grow items-end gap-3 overflow-x-auto px-4 pb-3">
         {sides.map(([side, number]) => (
-          <div key={side} className="flex h-full w-16 shrink-0 flex-col justify-end text-center">
+          <div key={side} className="flex h-full w-14 shrink-0 flex-col justify-end text-center">
             <span className="figure text-sm">{count(number)}</span>
             <div
               className={side === 3 ? "bg-[var(--lod-2)]" : side === 4 ? "bg-[var(--lod-4)]" : "bg-[var(--lod-6)]"}
