@@ -15,6 +15,7 @@ from numba import njit
 from plindro.core.mesh.geometry import unit
 from plindro.core.mesh.mesh import F32, I32, Mask, Mesh
 from plindro.core.mesh.numbering import float_bits, number_pairs, number_rows
+from plindro.core.mesh.tangent_edges import last_run, name_vertices
 
 _TINY = np.float32(1.17549435e-38)
 _ONE = np.float32(1.0)
@@ -83,6 +84,27 @@ def _match_edges(vertex, edge, first, following, is_collapsed, neighbour):  # ty
                         break
                     k = following[k]
             h = following[h]
+
+
+@njit(cache=True, nogil=True)
+def _match_last(vertex, edge, run, neighbour):  # type: ignore[no-untyped-def]
+    """Pair the half-edges of the last run anew: only those that lie side by side in it are found."""
+    for h in run:
+        neighbour[h] = -1
+    begin = 0
+    while begin < len(run):
+        end = begin + 1
+        while end < len(run) and edge[run[end]] == edge[run[begin]]:
+            end += 1
+        mine = run[begin:end]
+        if end < len(run):
+            mine = np.sort(mine)
+        for i in range(len(mine)):
+            for j in range(i + 1, len(mine)):
+                h, k = mine[i], mine[j]
+                if neighbour[h] < 0 and neighbour[k] < 0 and vertex[h] != vertex[k]:
+                    neighbour[h], neighbour[k] = k, h
+        begin = end
 
 
 @njit(cache=True, nogil=True)
@@ -228,6 +250,12 @@ def corner_tangents(mesh: Mesh, channel: int = 0) -> F32:
     following[by_edge[:-1][same]] = by_edge[1:][same]
     neighbour = np.full(n_corners, -1, np.int32)
     _match_edges(vertex, edge, first, following, is_collapsed, neighbour)
+    sound = np.flatnonzero(np.repeat(~is_collapsed, 3))
+    if len(sound):
+        names = np.full(int(vertex.max()) + 1, -1, np.int32)
+        name_vertices(p, vertex, names)
+        run = last_run(np.minimum(names[vertex[sound]], names[other[sound]]))
+        _match_last(vertex, edge, sound[run], neighbour)
 
     group = np.full(n_corners, -1, np.int32)
     group_positive = np.zeros(n_corners, bool)
