@@ -39,6 +39,22 @@ def test_preview_names_the_files_before_anything_is_made(call, props) -> None:
     assert "held back" in next(row["note"] for row in rows if row["name"] == "bad")
 
 
+def test_shipment_for_a_destination_of_polygons_holds_obj_and_its_library(call, client, props, run_jobs) -> None:
+    body = {"ids": props[:1], "destination": "polygons-obj"}
+    assert call("POST", "shipments/preview", body)[1][0]["files"] == ["a.obj", "a.mtl"]
+    shipment = call("POST", "shipments", body)[1]
+    run_jobs()
+    shipment = call("GET", f"shipments/{shipment['id']}")[1]
+    data = b"".join(client.get(shipment["archive"]).streaming_content)
+    archive = zipfile.ZipFile(io.BytesIO(data))
+    assert archive.namelist() == ["manifest.json", "a.mtl", "a.obj"]
+    assert archive.read("a.obj").startswith(b"mtllib a.mtl")
+    again = call("POST", "shipments", body)[1]
+    run_jobs()
+    files = call("GET", f"shipments/{again['id']}")[1]["items"][0]["files"]
+    assert {file["path"] for file in files} == {"a.obj", "a.mtl"}
+
+
 def test_shipment_writes_files_manifest_and_archive(call, client, props, run_jobs) -> None:
     shipment = call("POST", "shipments", _body(props))[1]
     assert shipment["state"] == "running"

@@ -1,7 +1,8 @@
 import { useEffect, useMemo, useState } from "react";
+import type { BufferGeometry } from "three";
 
 import { parseSheet, type Sheet } from "../surface/sheet";
-import type { LoadedModel } from "./model";
+import type { LoadedLevel, LoadedModel } from "./model";
 import { makeSurfaceLevel, type SurfaceLevel } from "./surfaceLevel";
 
 interface Loaded {
@@ -22,7 +23,7 @@ export function useSurfaceLevel(url: string | null, model: LoadedModel | null, m
       .catch(() => undefined);
     return () => stop.abort();
   }, [url]);
-  return useMemo(() => {
+  const made = useMemo(() => {
     if (!loaded || loaded.url !== url || !model || model.url !== modelUrl) return null;
     try {
       return makeSurfaceLevel(model, loaded.sheet);
@@ -30,4 +31,15 @@ export function useSurfaceLevel(url: string | null, model: LoadedModel | null, m
       return null;
     }
   }, [loaded, url, model, modelUrl]);
+  useGivenBack(made?.level ?? null);
+  return made;
+}
+
+/** Gives a level's graphics memory back when another takes its place. */
+export function useGivenBack(level: LoadedLevel | null): void {
+  useEffect(() => {
+    if (!level) return;
+    // The canvas may still draw it in this frame.
+    return () => void setTimeout(() => level.meshes.forEach(({ mesh }) => (mesh.geometry as BufferGeometry).dispose()), 500);
+  }, [level]);
 }

@@ -248,7 +248,7 @@ export default function BenchView() {
                 eye={eye}
                 onSplit={setSplit}
               >
-                {station === "normals" && surface && <MarkingDrawn marking={marking} level={surface} showsHard={showsHard && stage.left === 0} />}
+                {station === "normals" && surface && stage.left === 0 && <MarkingDrawn marking={marking} level={surface} showsHard={showsHard} />}
                 {station === "normals" && <NormalsDrawn model={stage.model} level={stage.left} kind={normals} stamp={marking.revision} />}
                 {stage.kind === "cuts" && surface && <CutsDrawn cuts={cuts} level={surface} />}
               </Viewport>
@@ -293,7 +293,7 @@ export default function BenchView() {
                 )}
               </>
             )}
-            {station === "normals" && surface && <MarkBar marking={marking} />}
+            {station === "normals" && surface && stage.left === 0 && <MarkBar marking={marking} />}
             {mode === "slant" && <SlantScale />}
             {stage.kind === "cleanup" && stage.split !== null && (
               <>
@@ -303,7 +303,7 @@ export default function BenchView() {
             )}
             {stage.model && (
               <>
-                {stage.kind === "levels" && <div className={`absolute left-3 ${station === "normals" && surface ? "top-13" : "top-3"}`}>
+                {stage.kind === "levels" && <div className={`absolute left-3 ${station === "normals" && surface && stage.left === 0 ? "top-13" : "top-3"}`}>
                   <LevelChip levels={prop.levels} index={shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={setLeft} />
                 </div>}
                 {stage.kind === "levels" && split !== null && (

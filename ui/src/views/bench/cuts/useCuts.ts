@@ -7,6 +7,7 @@ import { BREAKS, DIFFERS } from "../../../surface/sheet";
 import { before, isCut, isOutline, segments, type Surface } from "../../../surface/surface";
 import { makeFanLevel, type SurfaceLevel } from "../../../viewport/surfaceLevel";
 import type { SurfaceHit } from "../../../viewport/SurfacePicker";
+import { useGivenBack } from "../../../viewport/useSheet";
 import { type EdgeMark, Places } from "../marking/places";
 import type { Decide } from "../useDecisions";
 
@@ -27,6 +28,7 @@ export function useCuts({ prop, level, isOpen, radius, decide }: CutsInput) {
   const active = isOpen ? level : null;
   const matrix = (prop?.facts.placement as { matrix?: number[] } | undefined)?.matrix;
   const fan = useMemo(() => (active ? makeFanLevel(active) : null), [active]);
+  useGivenBack(fan);
   const places = useMemo(() => (active ? new Places(active.surface, matrix, radius) : null), [active, matrix, radius]);
   useEffect(() => setAim(null), [active]);
 

@@ -1,4 +1,3 @@
-import { Button } from "../../../parts/Button";
 import { Segmented } from "../../../parts/Segmented";
 import { SelectBox } from "../../../parts/SelectBox";
 import { NumberField } from "../../../parts/TextField";
@@ -57,19 +56,14 @@ export function MarkBar({ marking }: { marking: Marking }) {
       {tool === "turn" && <Segmented label="Turn" value={scope} options={SCOPES} onChange={setScope} />}
       {(tool === "border" || tool === "patch") && <SelectBox label="A patch grows" value={grow} options={[...GROWS]} onChange={setGrow} />}
       {grows && (tool === "turn" || grow === "angle") && (
-        <span className="w-40 rounded border border-rule-control bg-sheet px-2">
-          <NumberField label="folds up to" unit="°" inline value={growAngle} onCommit={(value) => value >= 0 && value <= 180 && setGrowAngle(value)} />
+        <span className="w-30 rounded border border-rule-control bg-sheet px-2">
+          <NumberField label="up to" unit="°" inline value={growAngle} onCommit={(value) => value >= 0 && value <= 180 && setGrowAngle(value)} />
         </span>
       )}
       {tool && (
         <span className="figure rounded bg-sheet/95 px-2 py-1" role="status">
           {aim?.text || "point at the model"}
         </span>
-      )}
-      {tool && (
-        <Button kind="quiet" className="!h-7" onClick={() => setTool(null)} title="put the tool down (Esc)">
-          Done
-        </Button>
       )}
     </div>
   );

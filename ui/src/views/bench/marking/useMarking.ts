@@ -41,6 +41,8 @@ export interface NormalsValues {
 
 /** What a click would take: its edges, the triangles of a patch, and what it costs. */
 export interface Aim {
+  /** The edge or the patch that it grew from: the pointer moves over it without a new search. */
+  seed: number | Set<number> | null;
   edges: number[];
   triangles: Set<number> | null;
   text: string;
@@ -71,7 +73,9 @@ export function useMarking({ prop, level, isOpen, radius, angle, decide }: Marki
   const [growAngle, setGrowAngle] = useState(20);
   const [scope, setScope] = useState<Scope>("face");
   const [aim, setAim] = useState<Aim | null>(null);
-  useEffect(() => setAim(null), [tool, level]);
+  const current = useRef(aim);
+  current.current = aim;
+  useEffect(() => setAim(null), [tool, level, act, grow, growAngle, scope]);
   const [revision, setRevision] = useState(0);
   const settings = prop?.settings.normals as unknown as NormalsValues | undefined;
   const turned = useMemo(() => (prop?.settings.cleanup?.turned ?? []) as TurnMark[], [prop?.settings.cleanup]);
@@ -114,21 +118,24 @@ export function useMarking({ prop, level, isOpen, radius, angle, decide }: Marki
       if (!hit || !active || !tool) return null;
       const { surface } = active;
       if (tool === "edge" || tool === "loop") {
-        const c = edgeAt(surface, hit.triangle, hit.point);
-        if (c === null) return null;
-        const edges = tool === "edge" ? [c] : edgeLoop(surface, c);
-        return { edges, triangles: null, text: "" };
+        const seed = edgeAt(surface, hit.triangle, hit.point);
+        if (seed === null) return null;
+        const edges = tool === "edge" ? [seed] : edgeLoop(surface, seed);
+        return { seed, edges, triangles: null, text: "" };
       }
       const turns = tool === "turn";
       const by = turns ? (scope === "shell" ? "shell" : "angle") : grow;
       const triangles = turns && scope === "face" ? new Set(polygonTriangles(surface, hit.triangle)) : patchAt(surface, hit.triangle, by, growAngle);
-      return { edges: borderOf(surface, triangles), triangles: tool === "border" ? null : triangles, text: "" };
+      return { seed: triangles, edges: borderOf(surface, triangles), triangles: tool === "border" ? null : triangles, text: "" };
     },
     [active, tool, grow, growAngle, scope],
   );
 
   const onHover = useCallback(
     (hit: SurfaceHit | null) => {
+      const seed = current.current?.seed;
+      if (hit && active && seed instanceof Set && seed.has(hit.triangle)) return;
+      if (hit && active && typeof seed === "number" && edgeAt(active.surface, hit.triangle, hit.point) === seed) return;
       const next = target(hit);
       if (!next) return setAim(null);
       setAim({ ...next, text: tool && live && active ? wordsFor(tool, act, next, live, active) : "" });
@@ -193,7 +200,7 @@ export function useMarking({ prop, level, isOpen, radius, angle, decide }: Marki
     (kind: Sweep | null) => {
       if (!active || !kind) return setAim(null);
       const edges = edgesOf(active, kind, angle);
-      setAim({ edges, triangles: null, text: "" });
+      setAim({ seed: null, edges, triangles: null, text: "" });
     },
     [active, angle],
   );
@@ -224,7 +231,7 @@ function* hardEdges({ surface }: SurfaceLevel, live: LiveShading): Generator<num
   for (let c = 0; c < twin.length; c += 1) if (twin[c]! > c && !live.isSmooth(c) && isOutline(surface, c)) yield c;
 }
 
-const MOST_COSTED = 4000;
+const MOST_COSTED = 40_000;
 
 function wordsFor(tool: Tool, act: Act, aim: Aim, live: LiveShading, { surface }: SurfaceLevel): string {
   if (tool === "turn") return `turn ${aim.triangles?.size ?? 0} triangles`;

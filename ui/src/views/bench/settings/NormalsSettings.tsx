@@ -23,8 +23,8 @@ const WEIGHTS = [
 ];
 const SWEEPS: { kind: Sweep; label: string }[] = [
   { kind: "above", label: "above the angle" },
-  { kind: "islands", label: "borders of UV islands" },
-  { kind: "materials", label: "borders of materials" },
+  { kind: "islands", label: "UV island borders" },
+  { kind: "materials", label: "material borders" },
 ];
 
 interface NormalsSettingsProps {
@@ -91,18 +91,18 @@ export function NormalsSettings({ prop, angle, onAngle, decide, marking }: Norma
         <div className="text-sm text-quiet">Mark all edges</div>
         {SWEEPS.map(({ kind, label }) => (
           <div key={kind} className="flex items-center justify-between gap-1" onPointerEnter={() => marking.aimSweep(kind)} onPointerLeave={() => marking.aimSweep(null)}>
-            <span className="truncate text-sm">{label}</span>
+            <span className="text-sm leading-4">{label}</span>
             <span className="flex shrink-0">
-              {(["hard", "soft"] as const).map((act) => (
+              {(["hard", "soft", "clear"] as const).map((act) => (
                 <button
                   key={act}
                   type="button"
                   disabled={!marking.isReady}
-                  aria-label={`Mark all edges ${label} ${act}`}
+                  aria-label={act === "clear" ? `Unmark all edges ${label}` : `Mark all edges ${label} ${act}`}
                   onClick={() => marking.sweep(kind, act)}
                   className="px-1 text-mark hover:underline disabled:text-quiet"
                 >
-                  {act}
+                  {act === "clear" ? "✕" : act}
                 </button>
               ))}
             </span>
