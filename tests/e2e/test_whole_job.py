@@ -108,7 +108,8 @@ def test_levels_in_the_view_undo_over_a_reload_and_places_of_findings(page: Page
     assert page.locator("canvas").screenshot() != one_level, "wireframe draws nothing"
 
     page.get_by_role("button", name="Normals smoothing groups").click()
-    page.get_by_role("radio", name="By angle").click()
+    page.get_by_label("Normals come from").click()
+    page.get_by_role("option", name="By angle").click()
     expect(page.get_by_role("button", name="Undo")).to_have_attribute("title", "Undo: Normals: source angle")
     page.reload()
     expect(page.get_by_role("button", name="Undo")).to_be_enabled(timeout=30_000)

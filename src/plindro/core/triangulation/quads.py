@@ -40,9 +40,9 @@ def _flatness(ux, uy, uz, vx, vy, vz):  # type: ignore[no-untyped-def]
 def takes_first(p, v0, v1, v2, v3, nx, ny, nz, rule):  # type: ignore[no-untyped-def]
     """Whether the diagonal of first and third corner is to be taken, and whether that is against the rule.
 
-    By shape, a pair of triangles counts with its smallest angle, less for the fold between them. ``nx, ny, nz`` is the
-    quad's unit normal; a diagonal on one side of which the surface would face away is not taken while the other is
-    better.
+    By shape, a pair of triangles counts with (1 - cos) of its smallest angle, times its flatness squared.
+    ``nx, ny, nz`` is the quad's unit normal; a diagonal on one side of which the surface would face away is not taken
+    while the other is better.
     """
     ax, ay, az = _triangle_vector(p, v0, v1, v2)
     bx, by, bz = _triangle_vector(p, v0, v2, v3)
@@ -62,14 +62,8 @@ def takes_first(p, v0, v1, v2, v3, nx, ny, nz, rule):  # type: ignore[no-untyped
             second_cosine = max(_widest_cosine(s3, s0, across_second), _widest_cosine(s1, s2, across_second))
             first_flat = _flatness(ax, ay, az, bx, by, bz)
             second_flat = _flatness(cx, cy, cz, dx, dy, dz)
-            # Mostly one pair is better in both, and the angles themselves need not be known.
-            if first_cosine <= second_cosine and first_flat >= second_flat:
-                wish = True
-            elif first_cosine > second_cosine and first_flat < second_flat:
-                wish = False
-            else:
-                first_angle, second_angle = np.arccos(min(first_cosine, 1.0)), np.arccos(min(second_cosine, 1.0))
-                wish = first_angle * first_flat >= second_angle * second_flat
+            # 1 - cos grows with the angle as its square does, and needs no arc cosine.
+            wish = (1.0 - first_cosine) * first_flat**2 >= (1.0 - second_cosine) * second_flat**2
     first = min(ax * nx + ay * ny + az * nz, bx * nx + by * ny + bz * nz)
     second = min(cx * nx + cy * ny + cz * nz, dx * nx + dy * ny + dz * nz)
     limit = 1e-12 * (abs(first) + abs(second))
