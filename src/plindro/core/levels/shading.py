@@ -1,5 +1,6 @@
 """The normals of a reduced level: kept, made anew or carried over, whichever looks closest to LOD0."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -28,9 +29,10 @@ class Shaded:
 class LevelShader:
     """Shades the levels of one prop; what it needs of LOD0 is built once."""
 
-    def __init__(self, prop: Prop, choice: str) -> None:
+    def __init__(self, prop: Prop, choice: str, on_share: Callable[[], None] | None = None) -> None:
         self._prop, self._choice = prop, choice
-        self._sampler = ShadingSampler(prop.mesh) if prop.mesh.normals is not None and prop.mesh.n_faces else None
+        can_be_asked = prop.mesh.normals is not None and prop.mesh.n_faces
+        self._sampler = ShadingSampler(prop.mesh, on_share) if can_be_asked else None
 
     def shade(self, mesh: Mesh) -> Shaded:
         """The level with the normals that were chosen, or that look closest."""

@@ -36,7 +36,8 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     is_faceted = _hard_share(mesh) > FACETED_SHARE
     reduced = _reduce(mesh, targets, settings, report, faceted=is_faceted)
     levels = [Level(0, mesh)]
-    shader = LevelShader(prop, "kept" if is_faceted else settings.normals)
+    choice = "kept" if is_faceted else settings.normals
+    shader = LevelShader(prop, choice, lambda: report.step(0.9 + 0.02 * len(levels), "shading levels"))
     diameter = _diameter(mesh)
     for wanted, result in zip(targets, reduced, strict=True):
         index, above = len(levels), levels[-1]
@@ -64,7 +65,7 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
                 )
             )
         size = diameter / (VIEW_HEIGHT * deviation) if deviation > 0 else 1.0
-        report.step(0.9 + 0.1 * index / (len(targets) + 1), "shading levels")
+        report.step(0.9 + 0.02 * index, "shading levels")
         shaded = shader.shade(result.mesh)
         levels.append(
             Level(

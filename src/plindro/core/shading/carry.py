@@ -4,7 +4,9 @@ The nearest place of a thin wall is often its other side, so only triangles with
 count; only where there is none the nearest of all is taken.
 """
 
-from collections.abc import Sequence
+import os
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numba import njit
@@ -16,144 +18,146 @@ from plindro.core.mesh.mesh import F32, F64, I32, I64, Mesh
 CONE = 0.5
 """Cosine of the half-angle of the cone that a triangle must face into."""
 _SAMPLES = 6_000
+_SHARE = 8_192
+"""Places a thread is given at a time."""
 _GOLDEN = np.array([0.7548776662466927, 0.5698402909980532])
 """Steps of the two-dimensional golden sequence (Roberts 2018): even samples without a random seed."""
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _closest(p, a, b, c, out):  # type: ignore[no-untyped-def]
-    """Barycentric coordinates of the place of a triangle nearest to p into ``out``; returns the squared distance.
+def _closest(px, py, pz, corners, t):  # type: ignore[no-untyped-def]
+    """Squared distance of a place to a triangle, and the barycentric coordinates of the second and third corner there.
 
     By the regions of the triangle (Ericson 2005, 5.1.5).
     """
-    abx, aby, abz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
-    acx, acy, acz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
-    apx, apy, apz = p[0] - a[0], p[1] - a[1], p[2] - a[2]
+    ax, ay, az = corners[t, 0], corners[t, 1], corners[t, 2]
+    abx, aby, abz = corners[t, 3] - ax, corners[t, 4] - ay, corners[t, 5] - az
+    acx, acy, acz = corners[t, 6] - ax, corners[t, 7] - ay, corners[t, 8] - az
+    apx, apy, apz = px - ax, py - ay, pz - az
     d1, d2 = abx * apx + aby * apy + abz * apz, acx * apx + acy * apy + acz * apz
-    bpx, bpy, bpz = p[0] - b[0], p[1] - b[1], p[2] - b[2]
+    bpx, bpy, bpz = apx - abx, apy - aby, apz - abz
     d3, d4 = abx * bpx + aby * bpy + abz * bpz, acx * bpx + acy * bpy + acz * bpz
-    cpx, cpy, cpz = p[0] - c[0], p[1] - c[1], p[2] - c[2]
+    cpx, cpy, cpz = apx - acx, apy - acy, apz - acz
     d5, d6 = abx * cpx + aby * cpy + abz * cpz, acx * cpx + acy * cpy + acz * cpz
     va, vb, vc = d3 * d6 - d5 * d4, d5 * d2 - d1 * d6, d1 * d4 - d3 * d2
-    u, v, w = 1.0, 0.0, 0.0
+    v, w = 0.0, 0.0
     if d1 <= 0.0 and d2 <= 0.0:
         pass
     elif d3 >= 0.0 and d4 <= d3:
-        u, v = 0.0, 1.0
+        v = 1.0
     elif vc <= 0.0 and d1 >= 0.0 and d3 <= 0.0:
         v = d1 / (d1 - d3)
-        u = 1.0 - v
     elif d6 >= 0.0 and d5 <= d6:
-        u, w = 0.0, 1.0
+        w = 1.0
     elif vb <= 0.0 and d2 >= 0.0 and d6 <= 0.0:
         w = d2 / (d2 - d6)
-        u = 1.0 - w
     elif va <= 0.0 and d4 - d3 >= 0.0 and d5 - d6 >= 0.0:
         w = (d4 - d3) / ((d4 - d3) + (d5 - d6))
-        u, v = 0.0, 1.0 - w
+        v = 1.0 - w
     else:
         total = va + vb + vc
         v, w = vb / total, vc / total
-        u = 1.0 - v - w
-    if not (u >= -1.0 and v >= -1.0 and w >= -1.0):
-        u, v, w = 1.0, 0.0, 0.0
-    out[0], out[1], out[2] = u, v, w
-    dx = apx - v * abx - w * acx
-    dy = apy - v * aby - w * acy
-    dz = apz - v * abz - w * acz
-    return dx * dx + dy * dy + dz * dz
+    if not (v >= -1.0 and w >= -1.0):
+        v, w = 0.0, 0.0
+    dx, dy, dz = apx - v * abx - w * acx, apy - v * aby - w * acy, apz - v * abz - w * acz
+    return dx * dx + dy * dy + dz * dz, v, w
 
 
 @njit(cache=True, nogil=True)
-def _box_distance(p, low, high):  # type: ignore[no-untyped-def]
-    total = 0.0
-    for k in range(3):
-        off = max(low[k] - p[k], p[k] - high[k], 0.0)
-        total += off * off
-    return total
+def _box_distance(px, py, pz, low, high, node):  # type: ignore[no-untyped-def]
+    x = max(low[node, 0] - px, px - high[node, 0], 0.0)
+    y = max(low[node, 1] - py, py - high[node, 1], 0.0)
+    z = max(low[node, 2] - pz, pz - high[node, 2], 0.0)
+    return x * x + y * y + z * z
 
 
 @njit(cache=True, nogil=True)
-def _find(p, d, cone, points, triangles, normals, order, low, high, first_leaf, stack, trial, out):  # type: ignore[no-untyped-def]
-    """The nearest triangle that faces into the cone around d, or -1; its barycentric coordinates in ``out``."""
-    best, found = np.inf, -1
-    stack[0] = 0
+def _find(px, py, pz, dx, dy, dz, cone, corners, normals, low, high, first_leaf, stack, reach):  # type: ignore[no-untyped-def]
+    """The nearest triangle that faces into the cone around d, or -1, and the barycentric coordinates there."""
+    best, found, best_v, best_w = np.inf, -1, 0.0, 0.0
+    stack[0], reach[0] = 0, _box_distance(px, py, pz, low, high, 0)
     depth = 1
     while depth > 0:
         depth -= 1
         node = stack[depth]
-        if not _box_distance(p, low[node], high[node]) < best:
+        if not reach[depth] < best:
             continue
         if node < first_leaf:
-            left, right = 2 * node + 1, 2 * node + 2
-            # The nearer child is asked first: it lies on top of the stack.
-            if _box_distance(p, low[left], high[left]) < _box_distance(p, low[right], high[right]):
-                left, right = right, left
-            stack[depth], stack[depth + 1] = left, right
-            depth += 2
+            near, far = 2 * node + 1, 2 * node + 2
+            to_near = _box_distance(px, py, pz, low, high, near)
+            to_far = _box_distance(px, py, pz, low, high, far)
+            if to_far < to_near:
+                near, far, to_near, to_far = far, near, to_far, to_near
+            # The nearer child lies on top of the stack and is asked first.
+            if to_far < best:
+                stack[depth], reach[depth] = far, to_far
+                depth += 1
+            if to_near < best:
+                stack[depth], reach[depth] = near, to_near
+                depth += 1
             continue
         begin = (node - first_leaf) * BLOCK
-        for i in range(begin, min(begin + BLOCK, len(order))):
-            t = order[i]
-            if normals[t, 0] * d[0] + normals[t, 1] * d[1] + normals[t, 2] * d[2] < cone:
+        for t in range(begin, min(begin + BLOCK, len(corners))):
+            if normals[t, 0] * dx + normals[t, 1] * dy + normals[t, 2] * dz < cone:
                 continue
-            distance = _closest(p, points[triangles[t, 0]], points[triangles[t, 1]], points[triangles[t, 2]], trial)
+            distance, v, w = _closest(px, py, pz, corners, t)
             if distance < best:
-                best, found = distance, t
-                out[0], out[1], out[2] = trial[0], trial[1], trial[2]
-    return found
+                best, found, best_v, best_w = distance, t, v, w
+    return found, best_v, best_w
 
 
 @njit(cache=True, nogil=True)
-def _sample(queries, directions, cone, points, triangles, normals, order, low, high, first_leaf, shading, out):  # type: ignore[no-untyped-def]
-    stack = np.empty(2 * DEEPEST, np.int64)
-    trial, weights = np.empty(3), np.empty(3)
-    for i in range(len(queries)):
-        t = _find(
-            queries[i], directions[i], cone, points, triangles, normals, order, low, high, first_leaf, stack, trial,
-            weights,
-        )  # fmt: skip
+def _sample(queries, directions, first, last, cone, corners, normals, low, high, first_leaf, shading, out):  # type: ignore[no-untyped-def]
+    stack, reach = np.empty(2 * DEEPEST, np.int64), np.empty(2 * DEEPEST)
+    for i in range(first, last):
+        px, py, pz = queries[i, 0], queries[i, 1], queries[i, 2]
+        dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
+        t, v, w = _find(px, py, pz, dx, dy, dz, cone, corners, normals, low, high, first_leaf, stack, reach)
         if t < 0:
-            t = _find(
-                queries[i], directions[i], -2.0, points, triangles, normals, order, low, high, first_leaf, stack,
-                trial, weights,
-            )  # fmt: skip
+            t, v, w = _find(px, py, pz, dx, dy, dz, -2.0, corners, normals, low, high, first_leaf, stack, reach)
         for k in range(3):
             out[i, k] = 0.0
-            for j in range(3):
-                if t >= 0:
-                    out[i, k] += weights[j] * shading[3 * t + j, k]
+            if t >= 0:
+                out[i, k] = (1.0 - v - w) * shading[3 * t, k] + v * shading[3 * t + 1, k] + w * shading[3 * t + 2, k]
 
 
 class ShadingSampler:
-    """The shading of a triangle mesh with normals, asked from places near it."""
+    """The shading of a triangle mesh with normals, asked from places near it.
 
-    def __init__(self, mesh: Mesh) -> None:
+    ``on_share`` is called now and then while it works, and may raise to stop it.
+    """
+
+    def __init__(self, mesh: Mesh, on_share: Callable[[], None] | None = None) -> None:
+        self._on_share = on_share
         if mesh.normals is None:
             raise ValueError("mesh: expected normals")
-        self._points, self._triangles = mesh.positions, mesh.triangles()
-        self._normals = unit(face_vectors(mesh))
-        self._shading = mesh.normals.astype(np.float64)
-        self._tree = build_box_tree(*triangle_boxes(self._points, self._triangles))
+        triangles = mesh.triangles()
+        self._tree = build_box_tree(*triangle_boxes(mesh.positions, triangles))
+        # In the order of the tree, so that neighbours are read together.
+        order = self._tree.order
+        self._corners = mesh.positions[triangles[order]].reshape(-1, 9)
+        self._normals = unit(face_vectors(mesh))[order]
+        self._shading = np.take(mesh.normals.reshape(-1, 9), order, axis=0).astype(np.float64).reshape(-1, 3)
 
     def at(self, places: F64, directions: F64) -> F64:
-        """(n, 3) unit shading normals where the surface is nearest to ``places`` and faces along ``directions``."""
+        """(n, 3) unit shading normals where the surface is nearest to ``places`` and faces along ``directions``.
+
+        The places are shared out among the processor's cores; ``on_share`` is called after each share.
+        """
         out = np.zeros((len(places), 3))
         tree = self._tree
-        _sample(
-            places,
-            directions,
-            CONE,
-            self._points,
-            self._triangles,
-            self._normals,
-            tree.order,
-            tree.low,
-            tree.high,
-            tree.first_leaf,
-            self._shading,
-            out,
-        )
+
+        def search(first: int) -> None:
+            last = min(first + _SHARE, len(places))
+            _sample(
+                places, directions, first, last, CONE, self._corners, self._normals, tree.low, tree.high,
+                tree.first_leaf, self._shading, out,
+            )  # fmt: skip
+
+        with ThreadPoolExecutor(os.cpu_count()) as threads:
+            for _ in threads.map(search, range(0, len(places), _SHARE)):
+                if self._on_share is not None:
+                    self._on_share()
         return unit(out)
 
     def carried(self, mesh: Mesh, group: I32, n_groups: int) -> F32:
