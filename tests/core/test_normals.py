@@ -239,12 +239,12 @@ def test_patch_is_smooth_or_flat_as_a_whole_and_only_the_patch() -> None:
     prop = Prop("boxes", two, (), ())
     middle = two.positions[two.triangles()[0]].mean(axis=0)
     spot = {"point": tuple(middle.tolist()), "facing": (-1.0, 0.0, 0.0)}
-    smooth, report = _shaded(prop, source="angle", angle=38.0, patches=[{**spot, "by": "shell", "shade": "smooth"}])
+    smooth, report = _shaded(prop, source="angle", angle=38.0, patches=[{**spot, "by": "shell", "inside": "soft"}])
     assert report.facts["normal_marks"]["patches"] == 1
     rounded = (CUBE[box.corner_vertex] * 2 - 1) / np.sqrt(3)
     np.testing.assert_allclose(smooth.mesh.normals[:36], rounded, atol=1e-6)
     np.testing.assert_allclose(np.abs(smooth.mesh.normals[36:]).max(axis=1), 1.0, atol=1e-6)
-    flat, _ = _shaded(prop, source="smooth", patches=[{**spot, "by": "shell", "shade": "flat"}])
+    flat, _ = _shaded(prop, source="smooth", patches=[{**spot, "by": "shell", "inside": "hard"}])
     np.testing.assert_allclose(np.abs(flat.mesh.normals[:36]).max(axis=1), 1.0, atol=1e-6)
     np.testing.assert_allclose(flat.mesh.normals[36:], rounded, atol=1e-6)
 

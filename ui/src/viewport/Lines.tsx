@@ -1,10 +1,11 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
-import { BufferAttribute, BufferGeometry, type Object3D } from "three";
+import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments, type Object3D } from "three";
 import { LineMaterial } from "three/addons/lines/LineMaterial.js";
 import { LineSegments2 } from "three/addons/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/addons/lines/LineSegmentsGeometry.js";
-import { LineBasicMaterial, LineSegments } from "three";
+
+import { useDrawn } from "./useDrawn";
 
 interface LinesProps {
   /** Six numbers a segment. */
@@ -21,8 +22,6 @@ interface LinesProps {
 
 /** Segments on the model. */
 export function Lines({ points, color, width = 1, opacity = 1, through = false, within = null }: LinesProps) {
-  const invalidate = useThree((state) => state.invalidate);
-  const scene = useThree((state) => state.scene);
   const size = useThree((state) => state.size);
   const drawn = useMemo(() => {
     if (!points.length) return null;
@@ -38,17 +37,8 @@ export function Lines({ points, color, width = 1, opacity = 1, through = false, 
     return lines;
   }, [points, color, width, opacity, through]);
   useEffect(() => {
-    if (!drawn) return;
     if (drawn instanceof LineSegments2) drawn.material.resolution.set(size.width, size.height);
-    const parent = within ?? scene;
-    parent.add(drawn);
-    invalidate();
-    return () => {
-      parent.remove(drawn);
-      drawn.geometry.dispose();
-      drawn.material.dispose();
-      invalidate();
-    };
-  }, [drawn, within, scene, size, invalidate]);
+  }, [drawn, size]);
+  useDrawn(drawn, within);
   return null;
 }

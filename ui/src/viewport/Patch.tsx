@@ -1,6 +1,7 @@
-import { useThree } from "@react-three/fiber";
-import { useEffect, useMemo } from "react";
+import { useMemo } from "react";
 import { BufferAttribute, BufferGeometry, DoubleSide, Mesh, MeshBasicMaterial, type Object3D } from "three";
+
+import { useDrawn } from "./useDrawn";
 
 interface PatchProps {
   positions: Float32Array;
@@ -12,8 +13,6 @@ interface PatchProps {
 
 /** Triangles of the surface under a tint. */
 export function Patch({ positions, triangles, color, opacity = 0.45, within = null }: PatchProps) {
-  const invalidate = useThree((state) => state.invalidate);
-  const scene = useThree((state) => state.scene);
   const drawn = useMemo(() => {
     const list = Array.from(triangles);
     const out = new Float32Array(9 * list.length);
@@ -23,16 +22,6 @@ export function Patch({ positions, triangles, color, opacity = 0.45, within = nu
     mesh.renderOrder = 2;
     return mesh;
   }, [positions, triangles, color, opacity]);
-  useEffect(() => {
-    const parent = within ?? scene;
-    parent.add(drawn);
-    invalidate();
-    return () => {
-      parent.remove(drawn);
-      drawn.geometry.dispose();
-      drawn.material.dispose();
-      invalidate();
-    };
-  }, [drawn, within, scene, invalidate]);
+  useDrawn(drawn, within);
   return null;
 }

@@ -46,8 +46,8 @@ def find_marks(prop: Prop, topology: Topology, angles: F64, settings: NormalsSet
                 grown[key] = share_patch(mesh, topology, angles, patch.by, patch.angle)
             own = grown[key] == grown[key][seed]
             edges = topology.edge[inner[own[face[inner]] & own[face[topology.twin[inner]]]]]
-            (soft if patch.shade == "smooth" else hard)[edges] = True
-            (hard if patch.shade == "smooth" else soft)[edges] = False
+            (soft if patch.inside == "soft" else hard)[edges] = True
+            (hard if patch.inside == "soft" else soft)[edges] = False
             n_patches += 1
     counts = []
     for ends, makes_hard in ((settings.soft, False), (settings.hard, True)):

@@ -15,7 +15,7 @@ class Patch(Spot):
 
     by: Literal["angle", "material", "part", "shell"] = "angle"
     angle: float = Field(20.0, ge=0.0, le=180.0, description="for angle: grows over folds up to so many degrees")
-    shade: Literal["smooth", "flat"] = "smooth"
+    inside: Literal["soft", "hard"] = Field("soft", description="edges within: soft shades it round, hard flat")
 
 
 class NormalsSettings(StationSettings):

@@ -35,10 +35,10 @@ def _closest(px, py, pz, corners, t):  # type: ignore[no-untyped-def]
     acx, acy, acz = corners[t, 6] - ax, corners[t, 7] - ay, corners[t, 8] - az
     apx, apy, apz = px - ax, py - ay, pz - az
     d1, d2 = abx * apx + aby * apy + abz * apz, acx * apx + acy * apy + acz * apz
-    bpx, bpy, bpz = apx - abx, apy - aby, apz - abz
-    d3, d4 = abx * bpx + aby * bpy + abz * bpz, acx * bpx + acy * bpy + acz * bpz
-    cpx, cpy, cpz = apx - acx, apy - acy, apz - acz
-    d5, d6 = abx * cpx + aby * cpy + abz * cpz, acx * cpx + acy * cpy + acz * cpz
+    ux, uy, uz = apx - abx, apy - aby, apz - abz
+    d3, d4 = abx * ux + aby * uy + abz * uz, acx * ux + acy * uy + acz * uz
+    wx, wy, wz = apx - acx, apy - acy, apz - acz
+    d5, d6 = abx * wx + aby * wy + abz * wz, acx * wx + acy * wy + acz * wz
     va, vb, vc = d3 * d6 - d5 * d4, d5 * d2 - d1 * d6, d1 * d4 - d3 * d2
     v, w = 0.0, 0.0
     if d1 <= 0.0 and d2 <= 0.0:

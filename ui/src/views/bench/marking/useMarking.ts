@@ -19,7 +19,7 @@ export type Sweep = "above" | "islands" | "materials";
 export interface PatchMark extends SpotMark {
   by: Grow;
   angle: number;
-  shade: "smooth" | "flat";
+  inside: "soft" | "hard";
 }
 
 interface TurnMark extends SpotMark {
@@ -179,7 +179,7 @@ export function useMarking({ prop, level, isOpen, radius, angle, decide }: Marki
         const edges = edgesWhere(surface, (c, d) => inside.has(Math.floor(c / 3)) && inside.has(Math.floor(d / 3)));
         const spot = places.spot(hit.triangle);
         const others = now.normals.patches.filter((patch) => patch.by !== grow || places.distance(patch.point, spot.point) > radius * 1e-4);
-        const patches: PatchMark[] = act === "clear" ? others : [...others, { ...spot, by: grow, angle: growAngle, shade: act === "hard" ? "flat" : "smooth" }];
+        const patches: PatchMark[] = act === "clear" ? others : [...others, { ...spot, by: grow, angle: growAngle, inside: act === "hard" ? "hard" : "soft" }];
         markEdges(edges, act, patches);
       } else {
         markEdges(found.edges, act);
