@@ -19,7 +19,7 @@ export function TextField({ label, value, placeholder, unit, inline, onCommit }:
   const commit = () => draft !== value && onCommit(draft);
   return (
     <div className={inline ? "flex items-center justify-between gap-2" : "space-y-1"}>
-      <label htmlFor={id} className="block text-sm text-quiet">
+      <label htmlFor={id} className={`block text-sm text-quiet ${inline ? "whitespace-nowrap" : ""}`}>
         {label}
       </label>
       <span className={`flex items-center gap-1.5 ${inline ? "w-28" : ""}`}>

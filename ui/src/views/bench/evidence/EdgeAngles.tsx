@@ -13,12 +13,14 @@ interface EdgeAnglesProps {
   /** Counted on the surface as it is drawn; null while that is not there. */
   liveCost: number | null;
   liveHard: number | null;
+  /** Engine vertices that the hard edges add. */
+  hardCost: number | null;
 }
 
 const PAD = { left: 52, right: 64, top: 14, bottom: 22 };
 
 /** Edges by their fold, the threshold as a handle among them, and over it the engine vertices that it costs. */
-export function EdgeAngles({ prop, angle, onAngle, onCommit, liveCost, liveHard }: EdgeAnglesProps) {
+export function EdgeAngles({ prop, angle, onAngle, onCommit, liveCost, liveHard, hardCost }: EdgeAnglesProps) {
   const { ref, width, height } = useSize<HTMLDivElement>();
   const latest = useRef(angle);
   const bins = (prop.facts.edge_angles as number[] | undefined) ?? [];
@@ -32,8 +34,7 @@ export function EdgeAngles({ prop, angle, onAngle, onCommit, liveCost, liveHard 
   const costY = (cost: number) => PAD.top + inner.height * (1 - (high > low ? (cost - low) / (high - low) : 0) * 0.92);
   const cost = interpolate(curve, angle);
   const hard = liveHard ?? bins.slice(Math.floor(angle)).reduce((sum, number) => sum + number, 0);
-  const soft = curve.at(-1)?.[1] ?? 0;
-  const words = liveCost !== null ? ` · ${count(liveCost)} engine vertices, ${count(Math.max(liveCost - soft, 0))} for them` : cost === null ? "" : ` · ≈ ${count(cost)} engine vertices`;
+  const words = liveCost !== null ? ` · ${count(liveCost)} engine vertices, ${count(hardCost ?? 0)} for them` : cost === null ? "" : ` · ≈ ${count(cost)} engine vertices`;
 
   const move = (event: PointerEvent<SVGGElement>) => {
     if (!event.currentTarget.hasPointerCapture(event.pointerId) || !ref.current) return;

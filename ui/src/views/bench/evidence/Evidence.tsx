@@ -38,7 +38,7 @@ export function Evidence({ station, prop, angle, eye, onAngle, onAngleCommit, se
     case "triangulation":
       return <CutsEvidence prop={prop} />;
     case "normals":
-      return <EdgeAngles prop={prop} angle={angle} onAngle={onAngle} onCommit={onAngleCommit} liveCost={marking.cost} liveHard={marking.isReady ? marking.hardCount : null} />;
+      return <EdgeAngles prop={prop} angle={angle} onAngle={onAngle} onCommit={onAngleCommit} liveCost={marking.cost} hardCost={marking.hardCost} liveHard={marking.isReady ? marking.hardCount : null} />;
     case "levels":
       return <SightChart prop={prop} eye={eye} />;
     case "naming":

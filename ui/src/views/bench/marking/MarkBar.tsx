@@ -56,7 +56,7 @@ export function MarkBar({ marking }: { marking: Marking }) {
       {tool === "turn" && <Segmented label="Turn" value={scope} options={SCOPES} onChange={setScope} />}
       {(tool === "border" || tool === "patch") && <SelectBox label="A patch grows" value={grow} options={[...GROWS]} onChange={setGrow} />}
       {grows && (tool === "turn" || grow === "angle") && (
-        <span className="w-30 rounded border border-rule-control bg-sheet px-2">
+        <span className="w-34 rounded border border-rule-control bg-sheet px-2">
           <NumberField label="up to" unit="°" inline value={growAngle} onCommit={(value) => value >= 0 && value <= 180 && setGrowAngle(value)} />
         </span>
       )}

@@ -215,7 +215,8 @@ export function useMarking({ prop, level, isOpen, radius, angle, decide }: Marki
 
   return {
     tool, setTool, act, setAct, grow, setGrow, growAngle, setGrowAngle, scope, setScope,
-    aim, aimLines, hardLines, hardCount, cost: live && prop?.levels[0] ? prop.levels[0].vertices + live.change : null, revision,
+    aim, aimLines, hardLines, hardCount, cost: live && prop?.levels[0] ? prop.levels[0].vertices + live.change : null,
+    hardCost: live ? Math.max(((prop?.facts.hard_cost as number | undefined) ?? 0) + live.change, 0) : null, revision,
     onHover, onPick, sweep, aimSweep, isReady: active !== null,
   };
 }
