@@ -26,7 +26,7 @@ import { Evidence } from "./evidence/Evidence";
 import { Findings, hasPlaces, sorted } from "./Findings";
 import { LevelChip } from "./LevelChips";
 import { LineRail } from "./LineRail";
-import { MarkBar } from "./marking/MarkBar";
+import { AimRead, MarkBar } from "./marking/MarkBar";
 import { type Tool, useMarking } from "./marking/useMarking";
 import type { PickKind } from "./settings/PlacementSettings";
 import { StationSettings } from "./StationSettings";
@@ -293,7 +293,12 @@ export default function BenchView() {
                 )}
               </>
             )}
-            {station === "normals" && surface && stage.left === 0 && <MarkBar marking={marking} />}
+            {station === "normals" && surface && stage.left === 0 && (
+              <>
+                <MarkBar marking={marking} />
+                <AimRead marking={marking} />
+              </>
+            )}
             {mode === "slant" && <SlantScale />}
             {stage.kind === "cleanup" && stage.split !== null && (
               <>
@@ -307,7 +312,7 @@ export default function BenchView() {
                   <LevelChip levels={prop.levels} index={shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={setLeft} />
                 </div>}
                 {stage.kind === "levels" && split !== null && (
-                  <div className="absolute top-3 right-3">
+                  <div className={`absolute right-3 ${station === "normals" && marking.tool ? "top-24" : "top-3"}`}>
                     <LevelChip levels={prop.levels} index={shownRight} label="Level on the right" onLevel={setRight} />
                   </div>
                 )}

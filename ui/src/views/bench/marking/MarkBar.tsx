@@ -32,9 +32,19 @@ const SCOPES: { value: Scope; label: string }[] = [
   { value: "shell", label: "Shell" },
 ];
 
+/** What the tool in hand would take where the pointer is. */
+export function AimRead({ marking }: { marking: Marking }) {
+  if (!marking.tool) return null;
+  return (
+    <span className="figure absolute top-13 right-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1" role="status">
+      {marking.aim?.text || "point at the model"}
+    </span>
+  );
+}
+
 /** The tool in hand for marking on the model, and what it takes. */
 export function MarkBar({ marking }: { marking: Marking }) {
-  const { tool, setTool, act, setAct, grow, setGrow, growAngle, setGrowAngle, scope, setScope, aim } = marking;
+  const { tool, setTool, act, setAct, grow, setGrow, growAngle, setGrowAngle, scope, setScope } = marking;
   const grows = tool === "border" || tool === "patch" || (tool === "turn" && scope === "patch");
   return (
     <div className="absolute top-3 left-3 flex max-w-[calc(100%-1.5rem)] flex-wrap items-center gap-2">
@@ -58,11 +68,6 @@ export function MarkBar({ marking }: { marking: Marking }) {
       {grows && (tool === "turn" || grow === "angle") && (
         <span className="w-34 rounded border border-rule-control bg-sheet px-2">
           <NumberField label="up to" unit="°" inline value={growAngle} onCommit={(value) => value >= 0 && value <= 180 && setGrowAngle(value)} />
-        </span>
-      )}
-      {tool && (
-        <span className="figure rounded bg-sheet/95 px-2 py-1" role="status">
-          {aim?.text || "point at the model"}
         </span>
       )}
     </div>
