@@ -1,13 +1,13 @@
 import { useMemo } from "react";
 
-import { useTheme } from "../app/theme";
-import type { Marking } from "../views/bench/marking/useMarking";
-import type { LoadedModel } from "./model";
-import { Lines } from "./Lines";
-import { type NormalLines, normalLines } from "./normalLines";
-import { Patch } from "./Patch";
-import type { SurfaceLevel } from "./surfaceLevel";
-import { SurfacePicker } from "./SurfacePicker";
+import { useTheme } from "../../../app/theme";
+import { Lines } from "../../../viewport/Lines";
+import type { LoadedModel } from "../../../viewport/model";
+import { type NormalLines, normalLines } from "../../../viewport/normalLines";
+import { Patch } from "../../../viewport/Patch";
+import type { SurfaceLevel } from "../../../viewport/surfaceLevel";
+import { SurfacePicker } from "../../../viewport/SurfacePicker";
+import type { Marking } from "./useMarking";
 
 interface MarkingDrawnProps {
   marking: Marking;

@@ -1,9 +1,9 @@
-import { useTheme } from "../app/theme";
-import type { Cuts } from "../views/bench/cuts/useCuts";
-import { Lines } from "./Lines";
-import { Patch } from "./Patch";
-import type { SurfaceLevel } from "./surfaceLevel";
-import { SurfacePicker } from "./SurfacePicker";
+import { useTheme } from "../../../app/theme";
+import { Lines } from "../../../viewport/Lines";
+import { Patch } from "../../../viewport/Patch";
+import type { SurfaceLevel } from "../../../viewport/surfaceLevel";
+import { SurfacePicker } from "../../../viewport/SurfacePicker";
+import type { Cuts } from "./useCuts";
 
 /** Polygons with the diagonals that cut them: as chosen, as an engine's fan has them, and where they differ. */
 export function CutsDrawn({ cuts, level }: { cuts: Cuts; level: SurfaceLevel }) {
