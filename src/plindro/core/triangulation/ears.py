@@ -20,6 +20,8 @@ _CERTAIN = 4e-14
 """Twice an area over the polygon's extent squared, above which rounding cannot have made it."""
 _ROUND = 1e-5
 """Twice an ear's area over its longest side squared, below which other ears are asked first."""
+_PATIENCE = 32
+"""Turns around the whole polygon that may go into looking for the better kinds of ears."""
 _MANY = 48
 """From so many reflex corners on they are kept in a grid."""
 
@@ -158,11 +160,12 @@ def cut_ears(p, n, ring, reflex, place, slot, is_reflex, cells, grid, is_linked,
         _fill_grid(p, n, is_reflex, n_reflex, low_x, low_y, high_x, high_y, grid, cells, reflex)
     k = ring[1, 0]
     n_left = n
-    level = SHAPED
+    level = least_level = SHAPED
     misses = 0
+    asked = 0
     t = 0
     while n_left > 3:
-        if level == ANY:
+        if level == ANY and asked < _PATIENCE * _PATIENCE * n:
             k = _widest(p, ring, k, n_left)
         a, c = ring[k, 0], ring[k, 1]
         ax, ay, bx, by, cx, cy = p[a, 0], p[a, 1], p[k, 0], p[k, 1], p[c, 0], p[c, 1]
@@ -201,9 +204,16 @@ def cut_ears(p, n, ring, reflex, place, slot, is_reflex, cells, grid, is_linked,
         if not is_ear:
             k = c
             misses += 1
+            asked += 1
             if misses >= n_left:
                 level += 1
                 misses = 0
+                if asked > _PATIENCE * (level - SHAPED) * n and level < ANY:
+                    least_level = level
+            elif least_level < EXACT and asked > _PATIENCE * (least_level + 1) * n:
+                # Ears that need long looking for would take the square of the sides: from here on any will do.
+                least_level += 1
+                level = max(level, least_level)
             continue
         out[t, 0], out[t, 1], out[t, 2] = a, k, c
         if is_linked:
@@ -213,7 +223,7 @@ def cut_ears(p, n, ring, reflex, place, slot, is_reflex, cells, grid, is_linked,
         ring[a, 1] = c
         ring[c, 0] = a
         n_left -= 1
-        level = SHAPED
+        level = least_level
         misses = 0
         for i in range(3):
             v = k if i == 0 else (a if i == 1 else c)
