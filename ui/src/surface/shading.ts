@@ -74,13 +74,6 @@ export class LiveShading {
     this.refresh(this.order.subarray(this.bins[binOf(low)]!, this.bins[binOf(high) + 1]!));
   }
 
-  /** Weigh faces in another way: every vertex is computed again. */
-  setWeights(weights: Weights, share: number, strength: number): void {
-    this.rule = { ...this.rule, weights, share, strength };
-    this.cost = 0;
-    for (let v = 0; v < this.vertexCost.length; v += 1) this.cost += this.vertexCost[v] = this.shadeVertex(v, true);
-  }
-
   /** Mark edges hard or soft, or take their marks away. */
   mark(halfEdges: Iterable<number>, as: "hard" | "soft" | "clear"): void {
     const both: number[] = [];

@@ -9,7 +9,6 @@ export interface Sheet {
   edge: Uint8Array;
   polygon: Uint32Array;
   part: Uint32Array;
-  group: Int32Array;
   flat: Float32Array;
   /** Corners of the triangles that an engine's own fans would have, in place of each polygon's own triangles. */
   fan: Uint32Array | null;

@@ -6,7 +6,6 @@ in which the GLB holds the triangles of LOD0; a corner's number is three times i
 """
 
 import json
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -15,8 +14,7 @@ from numpy.typing import NDArray
 from plindro.core.files.gltf.writer import face_order
 from plindro.core.mesh.mesh import I64, Mesh
 from plindro.core.mesh.normals import find_flats, fold_angles, hard_half_edges
-from plindro.core.mesh.numbering import number_rows
-from plindro.core.mesh.streams import corner_keys
+from plindro.core.mesh.streams import attribute_classes
 from plindro.core.mesh.topology import build_topology
 from plindro.core.prop import Prop
 from plindro.core.shading import half_edges_of
@@ -32,7 +30,7 @@ def write_sheet(prop: Prop, cut_flags: NDArray[np.uint8] | None = None) -> bytes
 
     Arrays: ``vertex``, ``attribute`` (3 T,) uint32, the vertex of each corner and what else an engine vertex shares but
     the normal; ``twin`` (3 T,) int32, the half-edge on the other side, -1 where there is none; ``edge`` (3 T,) uint8
-    bits; ``polygon``, ``part``, ``group`` (T,) uint32; ``flat`` (T,) float32, the area of the flat it lies in; and
+    bits; ``polygon``, ``part`` (T,) uint32; ``flat`` (T,) float32, the area of the flat it lies in; and
     where polygons were cut otherwise than by a fan from their first corner, ``fan`` (3 T,) uint32, the corners of
     those fans' triangles, and ``cut`` (T,) uint8, flags of the polygon (``triangulation.engine``).
     """
@@ -53,11 +51,10 @@ def write_sheet(prop: Prop, cut_flags: NDArray[np.uint8] | None = None) -> bytes
         bits |= half_edges_of(topology, prop.shading.soft, mesh.n_vertices).astype(np.uint8) * MADE_SOFT
     arrays: dict[str, NDArray[Any]] = {
         "vertex": mesh.corner_vertex[corner_order].astype("<u4"),
-        "attribute": _attributes(mesh)[corner_order].astype("<u4"),
+        "attribute": attribute_classes(mesh)[corner_order].astype("<u4"),
         "twin": twin[corner_order].astype("<i4"),
         "polygon": mesh.face_polygon[order].astype("<u4"),
         "part": mesh.face_part[order].astype("<u4"),
-        "group": mesh.face_smoothing[order].astype("<i4"),
         "flat": find_flats(mesh, topology, angles).area[order].astype("<f4"),
         "edge": bits[corner_order],
     }
@@ -66,10 +63,6 @@ def write_sheet(prop: Prop, cut_flags: NDArray[np.uint8] | None = None) -> bytes
         arrays["fan"] = fan[order].reshape(-1).astype("<u4")
         arrays["cut"] = cut_flags[mesh.face_polygon[order]].astype(np.uint8)
     return _pack(mesh.n_faces, arrays)
-
-
-def _attributes(mesh: Mesh) -> NDArray[np.int32]:
-    return number_rows(corner_keys(replace(mesh, normals=None, tangents=None), with_material=True))[0]
 
 
 def _fans(prop: Prop, mesh: Mesh, place: I64) -> I64 | None:

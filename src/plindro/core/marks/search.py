@@ -73,8 +73,7 @@ def face_middles(mesh: Mesh) -> F64:
     # Corners of a polygon appear in several of its triangles: each is counted once.
     polygon = mesh.face_polygon[face].astype(np.int64)
     key = polygon * np.int64(mesh.n_vertices) + mesh.corner_vertex
-    _, first, owner = np.unique(key, return_index=True, return_inverse=True)
-    del owner
+    first = np.unique(key, return_index=True)[1]
     n = int(mesh.face_polygon.max(initial=-1)) + 1
     number = np.maximum(np.bincount(polygon[first], minlength=n), 1)
     sums = np.stack([np.bincount(polygon[first], points[first, k], minlength=n) for k in range(3)], axis=1)

@@ -4,7 +4,7 @@ Artists count points. An engine splits a point wherever a UV seam, a hard edge, 
 runs through it, and the number after splitting is the one that hits the limits.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -32,6 +32,11 @@ def corner_keys(mesh: Mesh, *, with_material: bool) -> np.ndarray[tuple[int, int
     if with_material:
         columns.append(mesh.face_material[mesh.corner_face()].view(np.uint32)[:, None])
     return np.concatenate(columns, axis=1)
+
+
+def attribute_classes(mesh: Mesh) -> I32:
+    """(C,) number of what an engine vertex shares apart from its normal: vertex, UVs, colour, material."""
+    return number_rows(corner_keys(replace(mesh, normals=None, tangents=None), with_material=True))[0]
 
 
 def vertex_stream(mesh: Mesh, *, corners: I64 | None = None) -> VertexStream:

@@ -186,7 +186,7 @@ def _is_opposite(n, along_s, along_t, c, d):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _spread(p, n, along_s, along_t, has_axes, group, members, start, group_positive, tangents):  # type: ignore[no-untyped-def]
+def _spread(p, n, along_s, along_t, has_axes, members, start, group_positive, tangents):  # type: ignore[no-untyped-def]
     """Sum up each group in the order of its triangles and give the result to its corners."""
     part, total = np.empty(3, np.float32), np.empty(3, np.float32)
     for g in range(len(start) - 1):
@@ -265,7 +265,7 @@ def corner_tangents(mesh: Mesh, channel: int = 0) -> F32:
     grouped = np.flatnonzero(group >= 0)
     members = grouped[np.argsort(group[grouped], kind="stable")].astype(np.int32)
     start = np.concatenate([[0], np.cumsum(np.bincount(group[grouped], minlength=count))]).astype(np.int64)
-    _spread(p, n, along_s, along_t, has_axes, group, members, start, group_positive, tangents)
+    _spread(p, n, along_s, along_t, has_axes, members, start, group_positive, tangents)
     _borrow(vertex, is_collapsed, tangents)
     return _mended(tangents, n)
 

@@ -4,11 +4,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.mesh.mesh import F32, F64, I32, NO_GROUP, Mask, Mesh
+from plindro.core.mesh.mesh import F32, F64, NO_GROUP, Mask, Mesh
 from plindro.core.mesh.normals import Weights, find_flats, fold_angles, normals_of_groups
-from plindro.core.mesh.numbering import number_pairs, number_rows
+from plindro.core.mesh.numbering import number_pairs
 from plindro.core.mesh.smoothing import smooth_by_normals
-from plindro.core.mesh.streams import corner_keys
+from plindro.core.mesh.streams import attribute_classes, count_engine_vertices
 from plindro.core.mesh.topology import Topology, build_topology, corner_fans
 from plindro.core.normals.marks import Marked, find_marks
 from plindro.core.normals.settings import NormalsSettings
@@ -145,17 +145,11 @@ def _report_edges(mesh: Mesh, topology: Topology, angles: F64, report: Report) -
     report.facts["edge_angles"] = np.bincount(np.minimum(folds.astype(int), 179), minlength=180).tolist()
 
 
-def attribute_classes(mesh: Mesh) -> I32:
-    """(C,) number of what an engine vertex shares apart from its normal: vertex, UVs, colour, material."""
-    bare = replace(mesh, normals=None, tangents=None)
-    return number_rows(corner_keys(bare, with_material=True))[0]
-
-
 def _hard_cost(mesh: Mesh, topology: Topology) -> dict[str, int]:
     """How many edges between faces the normals break at, and the engine vertices that this adds."""
     smooth = smooth_by_normals(mesh, topology)
     classes = attribute_classes(mesh)
-    total = len(number_rows(corner_keys(replace(mesh, tangents=None), with_material=True))[1])
+    total = count_engine_vertices(replace(mesh, tangents=None))
     return {
         "hard_edges": int((_between_faces(mesh, topology) & ~smooth).sum()),
         "hard_cost": total - int(classes.max(initial=-1)) - 1,
