@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from plindro.core.levels import LevelsSettings, run
+from plindro.core.levels import LevelsSettings, LevelTarget, run
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
 from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.prop import Prop
@@ -17,11 +17,15 @@ from plindro.core.triangulation import triangulate
 from tests.shapes import areas, bumpy_sphere, wavy_sheet
 
 
+def _targets(ratios: tuple[float, ...]) -> tuple[LevelTarget, ...]:
+    return tuple(LevelTarget(ratio=ratio) for ratio in ratios)
+
+
 def _chain(mesh: Mesh, ratios: tuple[float, ...], angle: float = 38.0) -> tuple[Prop, Report]:
     mesh = triangulate(mesh).mesh
     report = Report()
     prop = Prop("thing", replace(mesh, normals=normals_by_angle(mesh, angle)), (), ())
-    return run(prop, LevelsSettings(ratios=ratios), report), report
+    return run(prop, LevelsSettings(levels=_targets(ratios)), report), report
 
 
 @given(
@@ -69,7 +73,7 @@ def test_normals_of_a_level_are_those_that_look_closest_to_lod0() -> None:
     prop = Prop("ball", replace(sphere, normals=true.astype(np.float32)), (), ())
     angles = {}
     for choice in ("closest", "kept", "rule", "carried"):
-        level = run(prop, LevelsSettings(ratios=(0.15,), normals=choice), Report()).levels[1]
+        level = run(prop, LevelsSettings(levels=_targets((0.15,)), normals=choice), Report()).levels[1]
         angles[choice] = level.normal_angle
         assert level.normal_angle == pytest.approx(_mean_angle_by_hand(level.mesh, np.zeros(3)), abs=1.5)
         assert level.normals in ("kept", "rule", "carried")
@@ -82,7 +86,7 @@ def test_made_normals_of_a_level_never_point_to_the_back(choice: str) -> None:
     mesh = triangulate(wavy_sheet(20, islands=2)).mesh
     bent = replace(mesh, positions=mesh.positions * (1, 12, 1))
     prop = Prop("waves", replace(bent, normals=normals_by_angle(bent, 180.0)), (), ())
-    for level in run(prop, LevelsSettings(ratios=(0.3, 0.08), normals=choice), Report()).levels[1:]:
+    for level in run(prop, LevelsSettings(levels=_targets((0.3, 0.08)), normals=choice), Report()).levels[1:]:
         facing = np.einsum("ij,ij->i", np.repeat(areas(level.mesh), 3, axis=0), level.mesh.normals)
         assert facing.min() >= 0
 
@@ -128,4 +132,4 @@ def test_prop_without_levels_and_mesh_of_one_triangle() -> None:
 @pytest.mark.parametrize("ratios", [(0.5, 0.5), (0.2, 0.4), (1.0,), (0.0,), (0.9,) * 8])
 def test_impossible_ratios_are_refused(ratios: tuple[float, ...]) -> None:
     with pytest.raises(ValidationError):
-        LevelsSettings(ratios=ratios)
+        LevelsSettings(levels=_targets(ratios))

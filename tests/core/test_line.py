@@ -62,7 +62,7 @@ def test_turning_the_last_knob_does_not_redo_the_first_stations(demo_sources: Pa
     first = _prepare(demo_sources, "tide_board", report=report, cache=cache)
     assert "cutting polygons" in said
     said.clear()
-    line = override(get_line("standing"), {"levels": {"ratios": [0.4]}})
+    line = override(get_line("standing"), {"levels": {"levels": [{"ratio": 0.4}]}})
     second = _prepare(demo_sources, "tide_board", line, report, cache)
     assert "cutting polygons" not in said
     assert "building levels" in said
@@ -83,7 +83,7 @@ def test_cancelling_stops_at_the_next_step(demo_sources: Path) -> None:
 def test_settings_that_do_not_validate_say_which_and_why() -> None:
     line = get_line("standing")
     for changes, message in (
-        ({"levels": {"ratios": [0.5, 0.6]}}, "ratios must fall"),
+        ({"levels": {"levels": [{"ratio": 0.5}, {"ratio": 0.6}]}}, "ratios must fall"),
         ({"normals": {"angle": 200}}, "normals.angle"),
         ({"normals": {"angel": 20}}, "normals.angel"),
         ({"polish": {"shine": 1}}, "no station 'polish'"),

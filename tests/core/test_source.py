@@ -103,7 +103,7 @@ def test_equal_materials_are_merged_whatever_their_names_and_ordered_by_name() -
 
 
 def test_parts_kept_apart_ship_as_nodes_below_their_level_and_are_read_back_as_one_level() -> None:
-    line = override(get_line("standing"), {"source": {"join": False}, "levels": {"ratios": []}})
+    line = override(get_line("standing"), {"source": {"join": False}, "levels": {"levels": []}})
     result = prepare_scene(_scene(), line, PLAIN)
     assert result.status == "shipped"
     seen = rehearse(result.files[0].data, "yard.glb", PLAIN)

@@ -26,7 +26,7 @@ def _decide(call, prop: int, **stations):
 
 def test_every_decision_is_undone_and_redone_in_order(call, prop, run_jobs) -> None:
     assert call("POST", f"props/{prop}/undo") == (422, {"detail": "there is nothing to undo"})
-    _decide(call, prop, levels={"ratios": [0.5, 0.2]})
+    _decide(call, prop, levels={"levels": [{"ratio": 0.5}, {"ratio": 0.2}]})
     run_jobs()
     call("PATCH", f"props/{prop}/name", {"name": "lid"})
     call("PATCH", f"props/{prop}/line", {"line": "small"})
@@ -53,7 +53,7 @@ def test_new_decision_after_undo_ends_what_could_be_redone(call, prop, run_jobs)
 
 def test_what_was_built_before_comes_back_without_work(call, prop, run_jobs) -> None:
     before = call("GET", f"props/{prop}")[1]["model"]
-    _decide(call, prop, levels={"ratios": [0.6]})
+    _decide(call, prop, levels={"levels": [{"ratio": 0.6}]})
     run_jobs()
     assert call("GET", f"props/{prop}")[1]["model"] != before
     jobs = Job.objects.count()
@@ -63,7 +63,7 @@ def test_what_was_built_before_comes_back_without_work(call, prop, run_jobs) -> 
 
 
 def test_late_result_of_an_old_decision_does_not_overwrite_a_newer_one(call, prop, run_jobs) -> None:
-    _decide(call, prop, levels={"ratios": [0.6]})
+    _decide(call, prop, levels={"levels": [{"ratio": 0.6}]})
     old = Job.objects.filter(state=Job.State.QUEUED).get()
     Job.objects.filter(pk=old.pk).update(state=Job.State.RUNNING)
     from plindro.web.work import handlers
@@ -71,7 +71,7 @@ def test_late_result_of_an_old_decision_does_not_overwrite_a_newer_one(call, pro
     from tests.web.conftest import InlineExecutor
 
     future = handlers.submit(old, JobChannel("/tmp", old.pk), InlineExecutor())
-    _decide(call, prop, levels={"ratios": [0.3]})
+    _decide(call, prop, levels={"levels": [{"ratio": 0.3}]})
     old.refresh_from_db()
     assert old.cancel_requested
     handlers.finish(old, future.result())
@@ -89,7 +89,7 @@ def test_setting_equal_to_the_lines_own_is_no_override(call, prop) -> None:
 @pytest.mark.parametrize(
     ("changes", "message"),
     [
-        ({"levels": {"ratios": [0.2, 0.4]}}, "ratios must fall"),
+        ({"levels": {"levels": [{"ratio": 0.2}, {"ratio": 0.4}]}}, "ratios must fall"),
         ({"normals": {"angle": 500}}, "normals.angle"),
         ({"normals": {"tilt": 5}}, "normals.tilt"),
         ({"gilding": {"carat": 5}}, "no station 'gilding'"),

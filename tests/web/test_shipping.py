@@ -78,7 +78,7 @@ def test_shipment_writes_files_manifest_and_archive(call, client, props, run_job
 
 def test_what_is_decided_later_does_not_change_an_ordered_shipment(call, props, run_jobs) -> None:
     shipment = call("POST", "shipments", _body(props[:1]))[1]
-    call("PATCH", f"props/{props[0]}/settings", {"changes": {"levels": {"ratios": []}}})
+    call("PATCH", f"props/{props[0]}/settings", {"changes": {"levels": {"levels": []}}})
     run_jobs()
     item = call("GET", f"shipments/{shipment['id']}")[1]["items"][0]
     assert len(item["levels"]) == 4

@@ -56,7 +56,7 @@ def test_new_version_of_a_source_says_what_changed_keeps_choices_and_is_undone(c
     old = b"o lid\n" + sheet_obj() + b"\no rim\nf 1 2 3\n"
     prop = upload(box__obj=old)["props"][0]
     run_jobs()
-    changes = {"source": {"out": ["rim"]}, "levels": {"ratios": [0.4]}}
+    changes = {"source": {"out": ["rim"]}, "levels": {"levels": [{"ratio": 0.4}]}}
     call("PATCH", f"props/{prop}/settings", {"changes": changes})
     run_jobs()
     before = call("GET", f"props/{prop}")[1]

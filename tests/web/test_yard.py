@@ -86,7 +86,7 @@ def test_names_stay_apart_and_odd_ones_are_cleaned(upload, call) -> None:
 def test_removed_props_come_back_with_everything_decided(upload, call, run_jobs) -> None:
     prop = upload(a__obj=sheet_obj())["props"][0]
     run_jobs()
-    call("PATCH", f"props/{prop}/settings", {"changes": {"levels": {"ratios": [0.3]}}})
+    call("PATCH", f"props/{prop}/settings", {"changes": {"levels": {"levels": [{"ratio": 0.3}]}}})
     run_jobs()
     assert call("POST", "props/remove", {"ids": [prop]}) == (200, {"count": 1})
     assert call("GET", "props")[1] == []
@@ -95,7 +95,7 @@ def test_removed_props_come_back_with_everything_decided(upload, call, run_jobs)
     upload(a__obj=sheet_obj())
     assert call("POST", "props/restore", {"ids": [prop]}) == (200, {"count": 1})
     detail = call("GET", f"props/{prop}")[1]
-    assert (detail["name"], detail["overrides"]) == ("a_2", {"levels": {"ratios": [0.3]}})
+    assert (detail["name"], detail["overrides"]) == ("a_2", {"levels": {"levels": [{"ratio": 0.3}]}})
 
 
 def test_held_prop_says_why_and_has_its_places(upload, call, run_jobs) -> None:

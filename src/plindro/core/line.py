@@ -15,7 +15,7 @@ from plindro.core.cleanup import CleanupSettings
 from plindro.core.destinations import Destination, describe, load_settings
 from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding, Severity, holds_back
-from plindro.core.levels import LevelsSettings
+from plindro.core.levels import LevelsSettings, LevelTarget
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.mesh.tangents import corner_tangents
 from plindro.core.naming import NamingSettings
@@ -54,14 +54,14 @@ LINES = (
         name="small",
         title="Small prop",
         placement=PlacementSettings(usual_m=(0.01, 2.0)),
-        levels=LevelsSettings(ratios=(0.4, 0.12)),
+        levels=LevelsSettings(levels=(LevelTarget(ratio=0.4), LevelTarget(ratio=0.12))),
         budget=Budget(triangles=8_000, materials=2),
     ),
     Line(
         name="held",
         title="Held up to the camera, no levels",
         placement=PlacementSettings(pivot="held", usual_m=(0.02, 3.0)),
-        levels=LevelsSettings(ratios=()),
+        levels=LevelsSettings(levels=()),
         budget=Budget(triangles=40_000, materials=3),
     ),
     Line(name="hanging", title="Hanging prop", placement=PlacementSettings(pivot="hangs")),

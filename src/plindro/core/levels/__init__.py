@@ -1,6 +1,6 @@
 """Station Levels: the chain of details."""
 
-from plindro.core.levels.settings import LevelsSettings
+from plindro.core.levels.settings import LevelsSettings, LevelTarget
 from plindro.core.levels.station import VERSION, run
 
-__all__ = ["VERSION", "LevelsSettings", "run"]
+__all__ = ["VERSION", "LevelTarget", "LevelsSettings", "run"]

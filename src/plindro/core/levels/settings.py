@@ -1,20 +1,83 @@
 """Settings of Levels."""
 
-from typing import Annotated, Literal
+from itertools import pairwise
+from typing import Literal
 
 from pydantic import Field, model_validator
 
+from plindro.core.marks import Spot
+from plindro.core.reduction import HowFar
 from plindro.core.settings import StationSettings
 
 MAX_LEVELS = 8
-Ratio = Annotated[float, Field(gt=0.0, lt=1.0)]
+
+
+class LevelTarget(StationSettings):
+    """How far one level is reduced; where several limits are given, the first that is met stops it."""
+
+    ratio: float | None = Field(None, gt=0.0, lt=1.0, description="share of LOD0's triangles")
+    triangles: int | None = Field(None, ge=1, description="triangles")
+    vertices: int | None = Field(None, ge=3, description="engine vertices")
+    tolerance: float | None = Field(None, gt=0.0, le=100.0, description="largest deviation, percent of the diagonal")
+    tolerance_mm: float | None = Field(None, gt=0.0, description="largest deviation, millimetres")
+    pixels: float | None = Field(None, gt=0.0, description="largest deviation, pixels at the distance")
+    distance: float | None = Field(None, gt=0.0, description="for pixels: metres from the viewer")
+
+    @model_validator(mode="after")
+    def _say_something(self) -> "LevelTarget":
+        self.how_far()
+        return self
+
+    def how_far(self) -> HowFar:
+        """The same for the reduction; raises ``ValueError`` where nothing, or half of a pair, is given."""
+        return HowFar(**self.model_dump())
+
+    def in_words(self) -> str:
+        """What it says, for people: ``25% and 3 mm``."""
+        said = (
+            ("{:.3g}%", self.ratio and 100 * self.ratio),
+            ("{:,} triangles", self.triangles),
+            ("{:,} vertices", self.vertices),
+            ("{:.3g}% of the size", self.tolerance),
+            ("{:.3g} mm", self.tolerance_mm),
+            ("{:.3g} px", self.pixels),
+            ("at {:.3g} m", self.distance),
+        )
+        words = " and ".join(text.format(value) for text, value in said if value is not None)
+        return words.replace(" and at ", " at ").replace(",", "\u202f")
+
+
+class Protected(Spot):
+    """A patch that is not reduced: it grows from its spot."""
+
+    by: Literal["angle", "material", "part", "shell"] = "angle"
+    angle: float = Field(20.0, ge=0.0, le=180.0, description="for angle: grows over folds up to so many degrees")
 
 
 class LevelsSettings(StationSettings):
-    """Which levels follow LOD0, as shares of its triangles; none means a prop without levels."""
+    """Which levels follow LOD0 and how they are reduced; no levels means a prop without any."""
 
-    ratios: tuple[Ratio, ...] = Field(
-        (0.5, 0.25, 0.1), max_length=MAX_LEVELS - 1, description="triangles of LOD1, LOD2 ... as shares of LOD0"
+    levels: tuple[LevelTarget, ...] = Field(
+        (LevelTarget(ratio=0.5), LevelTarget(ratio=0.25), LevelTarget(ratio=0.1)),
+        max_length=MAX_LEVELS - 1,
+        description="how far LOD1, LOD2 ... are reduced",
+    )
+    placement: Literal["optimal", "original"] = Field(
+        "optimal",
+        description="optimal: vertices move to where the error is least; original: each level uses some of LOD0's "
+        "vertices, so that one vertex buffer serves the chain",
+    )
+    silhouette: float = Field(0.0, ge=0.0, le=10.0, description="how much dearer the outline is than the rest")
+    curved: float = Field(0.0, ge=0.0, le=10.0, description="how much dearer curved places are than flat ones")
+    lock_borders: bool = Field(False, description="open borders stay as they are, so that modular pieces still meet")
+    protected: tuple[Protected, ...] = Field((), max_length=2_000, description="patches that are not reduced")
+    protected_parts: tuple[str, ...] = Field((), description="paths of parts that are not reduced")
+    mirror: Literal["off", "found", "x", "y", "z"] = Field(
+        "off",
+        description="levels symmetric across a plane: through the pivot across an axis, or the one found",
+    )
+    mirror_from: Literal["positive", "negative"] = Field(
+        "positive", description="the side of the mirror that is the model for the other"
     )
     smooth_angle: float = Field(
         60.0,
@@ -22,7 +85,6 @@ class LevelsSettings(StationSettings):
         le=180.0,
         description="normals of a level that had to give up hard edges: folds above this many degrees are hard",
     )
-
     normals: Literal["closest", "kept", "rule", "carried"] = Field(
         "closest",
         description="kept: those of LOD0's vertices; rule: made anew as at Normals; carried: from the nearest place of "
@@ -31,6 +93,8 @@ class LevelsSettings(StationSettings):
 
     @model_validator(mode="after")
     def _fall(self) -> "LevelsSettings":
-        if any(b >= a for a, b in zip(self.ratios, self.ratios[1:], strict=False)):
-            raise ValueError("ratios must fall from level to level, for example 0.5, 0.25, 0.1")
+        for what, name in (("ratio", "ratios"), ("triangles", "triangles"), ("vertices", "vertices")):
+            values = [value for level in self.levels if (value := getattr(level, what)) is not None]
+            if any(b >= a for a, b in pairwise(values)):
+                raise ValueError(f"{name} must fall from level to level, for example 0.5, 0.25, 0.1")
         return self

@@ -27,10 +27,12 @@ class Shaded:
 
 
 class LevelShader:
-    """Shades the levels of one prop; what it needs of LOD0 is built once."""
+    """Shades the levels of one prop; what it needs of LOD0 is built once. ``moves``: their vertices are not LOD0's."""
 
-    def __init__(self, prop: Prop, choice: str, on_share: Callable[[], None] | None = None) -> None:
-        self._prop, self._choice = prop, choice
+    def __init__(
+        self, prop: Prop, choice: str, on_share: Callable[[], None] | None = None, *, moves: bool = False
+    ) -> None:
+        self._prop, self._choice, self._moves = prop, choice, moves
         can_be_asked = prop.mesh.normals is not None and prop.mesh.n_faces
         self._sampler = ShadingSampler(prop.mesh, on_share) if can_be_asked else None
 
@@ -38,7 +40,9 @@ class LevelShader:
         """The level with the normals that were chosen, or that look closest."""
         if self._sampler is None or mesh.normals is None or not mesh.n_faces:
             return Shaded(mesh, "kept", 0.0)
-        candidates: dict[str, F32] = {"kept": mesh.normals}
+        # Those of vertices that moved were made on the way; those of LOD0's vertices are kept to the last bit.
+        kept = _facing(mesh, mesh.normals) if self._moves else mesh.normals
+        candidates: dict[str, F32] = {"kept": kept}
         if self._choice != "kept":
             candidates.update(self._made(mesh, self._sampler))
         if self._choice != "closest":

@@ -1,21 +1,23 @@
-"""The station: reduce LOD0 to its levels, say how far each is from LOD0."""
+"""The station: take the levels from LOD0's collapse sequence, say how far each is from LOD0."""
 
 from dataclasses import replace
 
 import numpy as np
 
 from plindro.core.findings import Finding, Severity, grouped
-from plindro.core.levels.settings import LevelsSettings
+from plindro.core.levels.reducing import make_sequence
+from plindro.core.levels.settings import LevelsSettings, LevelTarget
 from plindro.core.levels.shading import LevelShader
+from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.normals import fold_angles, normals_by_angle
 from plindro.core.mesh.numbering import weld_positions
 from plindro.core.mesh.topology import build_topology
 from plindro.core.prop import Level, Prop
-from plindro.core.reduction import Reduced, reduce_mesh
+from plindro.core.reduction import Reduced, Sequence, diagonal, take_level
 from plindro.core.report import Report
 
-VERSION = 3
+VERSION = 4
 VIEW_HEIGHT = 1080
 """Lines of the view for which a level's screen size is proposed: its deviation is then one line high."""
 MIN_FALL = 0.98
@@ -24,6 +26,7 @@ FAR_OFF = 0.05
 """A level further from LOD0 than this share of the prop's diagonal is seen to be another shape."""
 BROKEN = 0.15
 """A level further off than this share is left out: a wrong prop is worse than a heavier one."""
+MEASURING = "measuring and shading levels"
 FACETED_SHARE = 0.8
 """A mesh with more than this share of hard edges is faceted on purpose, and its levels are too."""
 
@@ -31,42 +34,35 @@ FACETED_SHARE = 0.8
 def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     """The prop with its chain; names are given where the destination is known."""
     mesh = prop.mesh
-    targets = _targets(mesh.n_faces, settings.ratios)
     report.step(0.0, "building levels")
+    if not settings.levels or not mesh.n_faces:
+        report.step(1.0, "building levels")
+        return replace(prop, levels=(Level(0, mesh),))
     is_faceted = _hard_share(mesh) > FACETED_SHARE
-    reduced = _reduce(mesh, targets, settings, report, faceted=is_faceted)
+    sequence = make_sequence(prop, settings, report, hold_hard_edges=not is_faceted)
     levels = [Level(0, mesh)]
-    choice = "kept" if is_faceted else settings.normals
-    shader = LevelShader(prop, choice, lambda: report.step(0.9 + 0.02 * len(levels), "shading levels"))
-    diameter = _diameter(mesh)
-    for wanted, result in zip(targets, reduced, strict=True):
+    ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.7, MEASURING))
+    shader = LevelShader(
+        prop,
+        "kept" if is_faceted else settings.normals,
+        lambda: report.step(0.8, MEASURING),
+        moves=settings.placement == "optimal",
+    )
+    diameter = diagonal(mesh)
+    for number, wanted in enumerate(settings.levels, 1):
+        report.step(0.6 + 0.4 * (number - 1) / len(settings.levels), MEASURING)
+        result = take_level(sequence, wanted.how_far(), ruler, diameter)
         index, above = len(levels), levels[-1]
-        n_faces = result.mesh.n_faces
-        deviation = max(result.max_deviation, above.deviation)
-        why = ""
-        if n_faces > MIN_FALL * above.mesh.n_faces:
-            why = f"seams and corners keep it at {grouped(n_faces)}, hardly fewer than LOD{index - 1}"
-        elif deviation > BROKEN * diameter:
-            why = f"it would be up to {deviation / diameter:.0%} of the prop's size off and another shape"
+        why = _why_not(result, above, diameter)
         if why:
-            text = f"a level of {grouped(wanted)} triangles was left out: {why}"
+            text = f"a level of {wanted.in_words()} was left out: {why}"
             report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
             continue
-        if deviation > FAR_OFF * diameter:
-            report.find(_far_off(index, deviation, diameter))
-        if not result.reached:
-            report.find(
-                Finding(
-                    "level-not-reached",
-                    Severity.WATCH,
-                    f"LOD{index} stops at {grouped(n_faces)} triangles instead of {grouped(wanted)}: "
-                    "seams, borders and corners hold it",
-                    level=index,
-                )
-            )
+        deviation = max(result.deviation.largest, above.deviation)
+        for finding in _tell(result, sequence, wanted, index, deviation, diameter, settings, is_faceted):
+            report.find(finding)
         size = diameter / (VIEW_HEIGHT * deviation) if deviation > 0 else 1.0
-        report.step(0.9 + 0.02 * index, "shading levels")
-        shaded = shader.shade(result.mesh)
+        shaded = shader.shade(_reshaded(result, sequence, settings, is_faceted))
         levels.append(
             Level(
                 index=index,
@@ -74,7 +70,7 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
                 normal_angle=shaded.angle,
                 normals=shaded.choice,
                 deviation=deviation,
-                mean_deviation=result.mean_deviation,
+                mean_deviation=result.deviation.mean,
                 screen_size=min(size, above.screen_size),
             )
         )
@@ -82,14 +78,60 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     return replace(prop, levels=tuple(levels))
 
 
-def _targets(n_faces: int, ratios: tuple[float, ...]) -> list[int]:
-    """Falling triangle counts, at least one triangle each."""
-    targets: list[int] = []
-    for ratio in ratios:
-        target = max(round(n_faces * ratio), 1)
-        if target < (targets[-1] if targets else n_faces):
-            targets.append(target)
-    return targets
+def _why_not(result: Reduced, above: Level, diameter: float) -> str:
+    """Why a level is not worth having; empty where it is."""
+    n_faces = result.mesh.n_faces
+    if not n_faces:
+        return "nothing is left of it"
+    if n_faces > MIN_FALL * above.mesh.n_faces:
+        what = "its tolerance stops" if result.stopped_by_deviation else "seams and corners keep"
+        return f"{what} it at {grouped(n_faces)}, hardly fewer than LOD{above.index}"
+    if result.deviation.largest > BROKEN * diameter:
+        return f"it would be up to {result.deviation.largest / diameter:.0%} of the prop's size off and another shape"
+    return ""
+
+
+def _tell(
+    result: Reduced,
+    sequence: Sequence,
+    wanted: LevelTarget,
+    index: int,
+    deviation: float,
+    diameter: float,
+    settings: LevelsSettings,
+    is_faceted: bool,
+) -> list[Finding]:
+    """What the maker of a level has to know about it."""
+    findings = []
+    if deviation > FAR_OFF * diameter:
+        findings.append(_far_off(index, deviation, diameter))
+    if not result.reached:
+        text = (
+            f"LOD{index} stops at {grouped(result.mesh.n_faces)} triangles instead of {wanted.in_words()}: "
+            "borders and corners hold it"
+        )
+        findings.append(Finding("level-not-reached", Severity.WATCH, text, level=index))
+    if len(sequence.phase_steps) > 1 and result.step > sequence.phase_steps[1] and sequence.crosses_seams:
+        text = (
+            f"LOD{index}: its UV seams and material borders would have kept it too heavy; some were crossed, and its "
+            "texture shifts there"
+        )
+        findings.append(Finding("seams-given-up", Severity.INFO, text, level=index))
+    elif not is_faceted and _gives_up_hard_edges(result, sequence):
+        findings.append(_freed(index, settings.smooth_angle))
+    return findings
+
+
+def _gives_up_hard_edges(result: Reduced, sequence: Sequence) -> bool:
+    return bool(sequence.phase_steps) and result.step > sequence.phase_steps[0]
+
+
+def _reshaded(result: Reduced, sequence: Sequence, settings: LevelsSettings, is_faceted: bool) -> Mesh:
+    """The level with normals made anew where its own no longer say which edges are hard."""
+    mesh = result.mesh
+    if mesh.normals is None or not (is_faceted or _gives_up_hard_edges(result, sequence)):
+        return mesh
+    return replace(mesh, normals=normals_by_angle(mesh, 0.0 if is_faceted else settings.smooth_angle))
 
 
 def _far_off(index: int, deviation: float, diameter: float) -> Finding:
@@ -100,44 +142,6 @@ def _far_off(index: int, deviation: float, diameter: float) -> Finding:
         "look at its silhouette or keep more triangles",
         level=index,
     )
-
-
-def _reduce(
-    mesh: Mesh, targets: list[int], settings: LevelsSettings, report: Report, *, faceted: bool
-) -> list[Reduced]:
-    """The levels with hard edges held; those that cannot be reached so are reduced again without holding them."""
-    held: list[Reduced] = []
-    if not faceted:
-        held = reduce_mesh(mesh, targets, on_step=lambda done: report.step(0.7 * done, "building levels"))
-    short = [i for i, target in enumerate(targets) if faceted or not held[i].reached]
-    if not short:
-        return held
-    freed = reduce_mesh(
-        mesh,
-        [targets[i] for i in short],
-        hold_hard_edges=False,
-        on_step=lambda done: report.step(0.7 + 0.2 * done, "building levels without their hard edges"),
-    )
-    diameter = _diameter(mesh)
-    result = dict(enumerate(held))
-    angle = 0.0 if faceted else settings.smooth_angle
-    for i, level in zip(short, freed, strict=True):
-        if faceted or _is_better(level, held[i], FAR_OFF * diameter):
-            shaded = replace(level.mesh, normals=normals_by_angle(level.mesh, angle))
-            result[i] = replace(level, mesh=shaded)
-            if not faceted:
-                report.find(_freed(i + 1, angle))
-    return [result[i] for i in range(len(targets))]
-
-
-def _is_better(freed: Reduced, held: Reduced, tolerable: float) -> bool:
-    """Whether fewer triangles were bought without a worse shape."""
-    return freed.mesh.n_faces < held.mesh.n_faces and freed.max_deviation <= max(held.max_deviation, tolerable)
-
-
-def _diameter(mesh: Mesh) -> float:
-    """Diagonal of the bounds in metres."""
-    return float(np.linalg.norm(np.diff(mesh.bounds(), axis=0)))
 
 
 def _freed(level: int, angle: float) -> Finding:

@@ -41,7 +41,7 @@ def _spread(x):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _morton_codes(low, high, start, scale, codes):  # type: ignore[no-untyped-def]
+def morton_codes(low, high, start, scale, codes):  # type: ignore[no-untyped-def]
     for i in range(len(low)):
         code = np.uint64(0)
         for k in range(3):
@@ -86,7 +86,7 @@ def build_box_tree(low: F64, high: F64) -> BoxTree:
     start = low.min(axis=0) if n else np.zeros(3)
     extent = float((high.max(axis=0) - start).max()) if n else 0.0
     codes = np.empty(n, np.uint64)
-    _morton_codes(low, high, start, 2097151.0 / extent if extent > 0 else 0.0, codes)
+    morton_codes(low, high, start, 2097151.0 / extent if extent > 0 else 0.0, codes)
     order = np.argsort(codes, kind="stable").astype(np.int64)
     leaves = 1
     while leaves * BLOCK < n:

@@ -1,5 +1,23 @@
 """Reduction by edge collapse: one run through a mesh gives every level of its chain."""
 
-from plindro.core.reduction.reduce import Reduced, reduce_mesh
+from plindro.core.reduction.mirror import Plane, find_mirror, mirrored_sequence
+from plindro.core.reduction.reduce import Placement, collapse, diagonal, reduce_mesh
+from plindro.core.reduction.sequence import Sequence
+from plindro.core.reduction.targets import HowFar, Reduced, take_level
+from plindro.core.reduction.weights import curvature, outline
 
-__all__ = ["Reduced", "reduce_mesh"]
+__all__ = [
+    "HowFar",
+    "Placement",
+    "Plane",
+    "Reduced",
+    "Sequence",
+    "collapse",
+    "curvature",
+    "diagonal",
+    "find_mirror",
+    "mirrored_sequence",
+    "outline",
+    "reduce_mesh",
+    "take_level",
+]

@@ -1,72 +1,199 @@
-"""Quadrics: the squared distance to a set of planes as ten coefficients (Garland and Heckbert 1997), and a weight.
+"""Quadrics: sums of squared distances that a vertex has come to stand for.
 
-Row layout: xx, xy, xz, yy, yz, zz, x, y, z, constant, weight. Planes weigh as much as their face's area; along a
-feature stands a plane across the face, so that borders and seams keep their line.
+Garland and Heckbert 1997, weighted by area; along a feature stands a plane across the face, so that borders and seams
+keep their line. Attributes weigh in as Hoppe 1999 has it: over each triangle an attribute is a linear function of the
+place, and its squared difference is one more quadric. Every row has its origin at its own vertex and at its own
+wedge's values, so that single precision keeps what matters on dense meshes.
+
+Row of a vertex (12,): the symmetric matrix xx xy xz yy yz zz, the linear part x y z, the constant, the area, unused.
+Row of a wedge (1 + 4 K,): the area, then for each attribute its summed gradient x y z and its summed offset.
 """
 
 import numpy as np
-from numba import njit
 
-from plindro.core.mesh.geometry import face_vectors
-from plindro.core.mesh.mesh import F64, Mask, Mesh
+from plindro.core.mesh.kernels import helper, kernel
+from plindro.core.mesh.mesh import F32, F64, I32
+from plindro.core.reduction.features import BORDER
 
-FEATURE_WEIGHT = 3.0
-"""Weight of the plane along a feature edge, per squared length of the edge."""
-
-
-@njit(cache=True, nogil=True)
-def _add_plane(q, a, b, c, d, w):  # type: ignore[no-untyped-def]
-    q[0] += w * a * a
-    q[1] += w * a * b
-    q[2] += w * a * c
-    q[3] += w * b * b
-    q[4] += w * b * c
-    q[5] += w * c * c
-    q[6] += w * a * d
-    q[7] += w * b * d
-    q[8] += w * c * d
-    q[9] += w * d * d
-    q[10] += w
+ROW = 12
+BORDER_WEIGHT = 10.0
+INNER_WEIGHT = 1.0
+"""Weights of the planes along features, per squared length of the edge."""
+_AGREE = 0.5
+"""Length of the mean of a wedge's face normals below which it says nothing."""
+_SLIVER = 1e-5
+"""Triangles flatter than this share of their longest side say nothing about how attributes change."""
 
 
-@njit(cache=True, nogil=True)
-def _fill(positions, triangles, vectors, feature, quadrics):  # type: ignore[no-untyped-def]
-    for t in range(len(triangles)):
-        nx, ny, nz = vectors[t, 0], vectors[t, 1], vectors[t, 2]
-        area = np.sqrt(nx * nx + ny * ny + nz * nz)
-        if not area > 0.0:
+@helper
+def _add_plane(q, v, a, b, c, w):  # type: ignore[no-untyped-def]
+    """Add a plane through the vertex itself."""
+    q[v, 0] += w * a * a
+    q[v, 1] += w * a * b
+    q[v, 2] += w * a * c
+    q[v, 3] += w * b * b
+    q[v, 4] += w * b * c
+    q[v, 5] += w * c * c
+
+
+@kernel
+def _fill(positions, triangle_vertex, triangle_wedge, feature, values, weight, quadrics, wedge_quadrics):  # type: ignore[no-untyped-def]
+    n_values = values.shape[1]
+    for t in range(len(triangle_vertex)):
+        i, j, k = triangle_vertex[t, 0], triangle_vertex[t, 1], triangle_vertex[t, 2]
+        ex, ey, ez = (
+            positions[j, 0] - positions[i, 0],
+            positions[j, 1] - positions[i, 1],
+            positions[j, 2] - positions[i, 2],
+        )
+        fx, fy, fz = (
+            positions[k, 0] - positions[i, 0],
+            positions[k, 1] - positions[i, 1],
+            positions[k, 2] - positions[i, 2],
+        )
+        nx, ny, nz = ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx
+        length = np.sqrt(nx * nx + ny * ny + nz * nz)
+        if not length > 0.0:
             continue
-        nx, ny, nz = nx / area, ny / area, nz / area
-        for k in range(3):
-            v, w = triangles[t, k], triangles[t, (k + 1) % 3]
-            d = -(nx * positions[v, 0] + ny * positions[v, 1] + nz * positions[v, 2])
-            _add_plane(quadrics[v], nx, ny, nz, d, area)
-            if feature[3 * t + k]:
-                ex = positions[w, 0] - positions[v, 0]
-                ey = positions[w, 1] - positions[v, 1]
-                ez = positions[w, 2] - positions[v, 2]
-                length = np.sqrt(ex * ex + ey * ey + ez * ez)
-                if length > 0.0:
-                    sx = (ny * ez - nz * ey) / length
-                    sy = (nz * ex - nx * ez) / length
-                    sz = (nx * ey - ny * ex) / length
-                    d = -(sx * positions[v, 0] + sy * positions[v, 1] + sz * positions[v, 2])
-                    weight = FEATURE_WEIGHT * length * length
-                    _add_plane(quadrics[v], sx, sy, sz, d, weight)
-                    _add_plane(quadrics[w], sx, sy, sz, d, weight)
+        nx, ny, nz = nx / length, ny / length, nz / length
+        area = 0.5 * length
+        for s in range(3):
+            v = triangle_vertex[t, s]
+            w = area * weight[v] if len(weight) else area
+            _add_plane(quadrics, v, nx, ny, nz, w)
+            quadrics[v, 10] += w
+        for s in range(3):
+            what = feature[3 * t + s]
+            if what:
+                v, o = triangle_vertex[t, s], triangle_vertex[t, (s + 1) % 3]
+                gx, gy, gz = (
+                    positions[o, 0] - positions[v, 0],
+                    positions[o, 1] - positions[v, 1],
+                    positions[o, 2] - positions[v, 2],
+                )
+                squared = gx * gx + gy * gy + gz * gz
+                w = (BORDER_WEIGHT if what == BORDER else INNER_WEIGHT) * squared
+                squared = np.sqrt(squared)
+                hx, hy, hz = (
+                    (ny * gz - nz * gy) / squared,
+                    (nz * gx - nx * gz) / squared,
+                    (nx * gy - ny * gx) / squared,
+                )
+                _add_plane(quadrics, v, hx, hy, hz, w)
+                _add_plane(quadrics, o, hx, hy, hz, w)
+        if n_values == 0:
+            continue
+        ee, ff, ef = ex * ex + ey * ey + ez * ez, fx * fx + fy * fy + fz * fz, ex * fx + ey * fy + ez * fz
+        for s in range(3):
+            wedge_quadrics[triangle_wedge[t, s], 0] += area
+        if length < _SLIVER * max(ee, ff):
+            continue
+        a, b, c = triangle_wedge[t, 0], triangle_wedge[t, 1], triangle_wedge[t, 2]
+        for m in range(n_values):
+            d, e = values[b, m] - values[a, m], values[c, m] - values[a, m]
+            x, y = (d * ff - e * ef) / (length * length), (e * ee - d * ef) / (length * length)
+            gx, gy, gz = x * ex + y * fx, x * ey + y * fy, x * ez + y * fz
+            for s in range(3):
+                v, w = triangle_vertex[t, s], triangle_wedge[t, s]
+                quadrics[v, 0] += area * gx * gx
+                quadrics[v, 1] += area * gx * gy
+                quadrics[v, 2] += area * gx * gz
+                quadrics[v, 3] += area * gy * gy
+                quadrics[v, 4] += area * gy * gz
+                quadrics[v, 5] += area * gz * gz
+                wedge_quadrics[w, 1 + 4 * m] += area * gx
+                wedge_quadrics[w, 2 + 4 * m] += area * gy
+                wedge_quadrics[w, 3 + 4 * m] += area * gz
 
 
-@njit(cache=True, nogil=True)
-def quadric_error(quadrics, v, x, y, z):  # type: ignore[no-untyped-def]
-    """Weighted sum of squared distances of a point to the planes of row ``v``; never negative."""
-    squares = quadrics[v, 0] * x * x + quadrics[v, 3] * y * y + quadrics[v, 5] * z * z + quadrics[v, 9]
-    mixed = quadrics[v, 1] * x * y + quadrics[v, 2] * x * z + quadrics[v, 4] * y * z
-    linear = quadrics[v, 6] * x + quadrics[v, 7] * y + quadrics[v, 8] * z
-    return max(squares + 2.0 * (mixed + linear), 0.0)
+@kernel
+def sum_normals(positions, triangle_vertex, triangle_wedge, sizes, normals):  # type: ignore[no-untyped-def]
+    """Unit normals (W, 3) of wedges by their triangles' areas, zero where these disagree. ``sizes`` (W,) is scratch."""
+    for t in range(len(triangle_vertex)):
+        i, j, k = triangle_vertex[t, 0], triangle_vertex[t, 1], triangle_vertex[t, 2]
+        ex, ey = positions[j, 0] - positions[i, 0], positions[j, 1] - positions[i, 1]
+        ez = positions[j, 2] - positions[i, 2]
+        fx, fy = positions[k, 0] - positions[i, 0], positions[k, 1] - positions[i, 1]
+        fz = positions[k, 2] - positions[i, 2]
+        nx, ny, nz = ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx
+        length = np.sqrt(nx * nx + ny * ny + nz * nz)
+        for s in range(3):
+            w = triangle_wedge[t, s]
+            normals[w, 0] += nx
+            normals[w, 1] += ny
+            normals[w, 2] += nz
+            sizes[w] += length
+    for w in range(len(normals)):
+        length = np.sqrt(normals[w, 0] ** 2 + normals[w, 1] ** 2 + normals[w, 2] ** 2)
+        agrees = length > _AGREE * sizes[w]
+        for s in range(3):
+            normals[w, s] = normals[w, s] / length if agrees else 0.0
 
 
-def build_quadrics(surface: Mesh, feature: Mask) -> F64:
-    """(V, 11) quadrics of a triangle mesh; ``feature`` (C,) marks half-edges that keep their line."""
-    quadrics = np.zeros((surface.n_vertices, 11))
-    _fill(surface.positions, surface.triangles(), face_vectors(surface), feature, quadrics)
-    return quadrics
+def build_quadrics(
+    positions: F64, triangle_vertex: I32, triangle_wedge: I32, feature: np.ndarray, values: F64, weight: F64
+) -> tuple[F32, F32]:
+    """Rows of the vertices (V, 12) and of the wedges (W, 1 + 4 K, or no rows where K = 0).
+
+    ``values`` (W, K) are the wedges' attributes in units of length; ``weight`` (V,) or empty makes places dearer.
+    """
+    quadrics = np.zeros((len(positions), ROW), np.float32)
+    n_wedges, n_values = values.shape
+    wedge_quadrics = np.zeros((n_wedges if n_values else 0, 1 + 4 * n_values), np.float32)
+    _fill(positions, triangle_vertex, triangle_wedge, feature, values, weight, quadrics, wedge_quadrics)
+    return quadrics, wedge_quadrics
+
+
+@helper
+def plain_error(q, u, x, y, z):  # type: ignore[no-untyped-def]
+    """The error of row ``u`` at an offset from its vertex, its own values kept."""
+    return (
+        q[u, 9]
+        + q[u, 0] * x * x
+        + q[u, 3] * y * y
+        + q[u, 5] * z * z
+        + 2.0 * (q[u, 1] * x * y + q[u, 2] * x * z + q[u, 4] * y * z + q[u, 6] * x + q[u, 7] * y + q[u, 8] * z)
+    )
+
+
+@helper
+def value_error(wedge_quadrics, w, values, to, x, y, z):  # type: ignore[no-untyped-def]
+    """What taking the values of wedge ``to`` adds to that error for wedge ``w``."""
+    error = 0.0
+    area = wedge_quadrics[w, 0]
+    for m in range(values.shape[1]):
+        d = values[to, m] - values[w, m]
+        at = 1 + 4 * m
+        slope = (
+            wedge_quadrics[w, at] * x
+            + wedge_quadrics[w, at + 1] * y
+            + wedge_quadrics[w, at + 2] * z
+            + wedge_quadrics[w, at + 3]
+        )
+        error += d * (area * d - 2.0 * slope)
+    return error
+
+
+@helper
+def move_row(q, u, x, y, z):  # type: ignore[no-untyped-def]
+    """Shift the origin of row ``u`` by an offset."""
+    q[u, 9] = plain_error(q, u, x, y, z)
+    dx = q[u, 0] * x + q[u, 1] * y + q[u, 2] * z
+    dy = q[u, 1] * x + q[u, 3] * y + q[u, 4] * z
+    dz = q[u, 2] * x + q[u, 4] * y + q[u, 5] * z
+    q[u, 6] += dx
+    q[u, 7] += dy
+    q[u, 8] += dz
+
+
+@helper
+def move_values(q, u, wedge_quadrics, w, x, y, z, m, d):  # type: ignore[no-untyped-def]
+    """Shift value ``m`` of wedge ``w`` of vertex ``u`` by ``d``, after row ``u`` was moved by x, y, z but not this."""
+    at = 1 + 4 * m
+    gx, gy, gz = wedge_quadrics[w, at], wedge_quadrics[w, at + 1], wedge_quadrics[w, at + 2]
+    slope = gx * x + gy * y + gz * z + wedge_quadrics[w, at + 3]
+    q[u, 9] += d * (wedge_quadrics[w, 0] * d - 2.0 * slope)
+    q[u, 6] -= gx * d
+    q[u, 7] -= gy * d
+    q[u, 8] -= gz * d
+    wedge_quadrics[w, at + 3] = slope - wedge_quadrics[w, 0] * d

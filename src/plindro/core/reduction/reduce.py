@@ -1,81 +1,76 @@
-"""Reducing a triangle mesh to one or several counts in a single run.
+"""Reducing a triangle mesh: one run gives the whole collapse sequence, and every level is taken from it."""
 
-The levels' vertices are a subset of the source's, with the source's attributes: no UV, normal or colour is made up.
-"""
-
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from itertools import pairwise
+from collections.abc import Callable
+from typing import Literal, TypedDict, Unpack
 
 import numpy as np
 
-from plindro.core.mesh.mesh import Mesh, drop_unused_vertices
-from plindro.core.reduction.collapse import sweep
-from plindro.core.reduction.deviation import measure_deviation
-from plindro.core.reduction.state import LIVE_TRIANGLES, CollapseInput, build_state
+from plindro.core.measure.deviation import DeviationFrom
+from plindro.core.mesh.mesh import F64, Mask, Mesh
+from plindro.core.reduction.run import Run
+from plindro.core.reduction.sequence import Sequence, write_sequence
+from plindro.core.reduction.state import build_state
+from plindro.core.reduction.targets import HowFar, Reduced, take_level
 
-_PATIENCE = 64
-"""Sweeps in a row that may collapse nothing, while they correct costs, before the run gives up."""
-
-
-@dataclass(frozen=True, slots=True)
-class Reduced:
-    """A reduced mesh; deviations in metres. ``reached`` is False where nothing more could be collapsed."""
-
-    mesh: Mesh
-    max_deviation: float
-    mean_deviation: float
-    reached: bool
+Placement = Literal["optimal", "original"]
 
 
-def reduce_mesh(
-    mesh: Mesh,
-    targets: Sequence[int],
-    *,
-    hold_hard_edges: bool = True,
-    on_step: Callable[[float], None] | None = None,
-) -> list[Reduced]:
-    """Reduce ``mesh`` to each of the falling triangle counts ``targets``.
+class Options(TypedDict, total=False):
+    """How a run is made.
 
-    Open borders, UV and colour seams and material borders collapse only along themselves, hard edges too where
-    ``hold_hard_edges``; their ends and crossings stay. ``on_step`` receives a fraction in 0..1 after each sweep and may
-    raise to stop. Raises ``ValueError`` where the mesh is not of triangles or the targets do not fall.
+    placement : "optimal" moves vertices to where the error is least; "original", as it is without, keeps to a subset
+        of the source's vertices
+    least_triangles : where it may end
+    hold_hard_edges : whether breaks of the normal are features, and normals weigh in; as it is without
+    lock_borders : open borders stay as they are, so that modular pieces still meet
+    weight : (V,) float64, how much dearer places are than others; 1 is usual
+    locked : (V,) bool, vertices that stay
+    floor : the first coordinate that no vertex goes below; those on it are borders
+    n_threads : cores used; the result does not depend on it
+    on_step : receives a fraction in 0..1 after each pass and may raise to stop
     """
-    if any(b >= a for a, b in pairwise(targets)) or any(t < 0 for t in targets):
-        raise ValueError(f"targets: expected falling counts, got {list(targets)}")
-    if not mesh.n_faces:
-        return [Reduced(mesh, 0.0, 0.0, True) for _ in targets]
-    work = build_state(mesh, hold_hard_edges=hold_hard_edges)
-    counters = work.state.counters
-    levels = []
-    for target in targets:
-        reached = _collapse_to(work, target, mesh.n_faces, on_step)
-        levels.append(_snapshot(mesh, work, reached=reached))
-        if on_step:
-            on_step(1.0 - int(counters[LIVE_TRIANGLES]) / mesh.n_faces)
-    return levels
+
+    placement: Placement
+    least_triangles: int
+    hold_hard_edges: bool
+    lock_borders: bool
+    weight: F64
+    locked: Mask
+    floor: float
+    n_threads: int
+    on_step: Callable[[float], None]
 
 
-def _collapse_to(work: CollapseInput, target: int, n_source: int, on_step: Callable[[float], None] | None) -> bool:
-    """Sweep until ``target``; returns whether it was reached."""
-    counters = work.state.counters
-    idle = 0
-    while counters[LIVE_TRIANGLES] > target and idle < _PATIENCE:
-        collapsed = sweep(work.state, target)
-        if collapsed < 0:
-            break
-        idle = 0 if collapsed else idle + 1
-        if on_step:
-            on_step(1.0 - int(counters[LIVE_TRIANGLES]) / n_source)
-    return bool(counters[LIVE_TRIANGLES] <= target)
+def collapse(mesh: Mesh, **options: Unpack[Options]) -> Sequence:
+    """The collapse sequence of a triangle mesh, until nothing more can go.
+
+    Raises ``ValueError`` where the mesh is not of triangles.
+    """
+    if not mesh.is_triangles:
+        raise ValueError("mesh: expected only triangles; triangulate it first")
+    start = build_state(
+        mesh,
+        hold_hard_edges=options.get("hold_hard_edges", True),
+        lock_borders=options.get("lock_borders", False),
+        weight=options.get("weight", np.zeros(0)),
+        locked=options.get("locked", np.zeros(0, bool)),
+    )
+    run = Run(
+        start,
+        moves=options.get("placement") == "optimal",
+        floor=options.get("floor"),
+        n_threads=options.get("n_threads"),
+    )
+    run.to(options.get("least_triangles", 0), options.get("on_step"))
+    return write_sequence(mesh, start, run)
 
 
-def _snapshot(mesh: Mesh, work: CollapseInput, *, reached: bool) -> Reduced:
-    """The mesh as it stands now."""
-    state = work.state
-    triangle_vertex = state.corner_vertex.reshape(-1, 3)
-    alive = np.flatnonzero(triangle_vertex[:, 0] >= 0)
-    corners = work.wedge_corner[state.corner_wedge.reshape(-1, 3)[alive].reshape(-1)]
-    level = mesh.with_corners(corners, np.arange(0, 3 * len(alive) + 1, 3), alive)
-    worst, mean = measure_deviation(state.positions, triangle_vertex[alive], state.owner)
-    return Reduced(drop_unused_vertices(level), worst * work.scale, mean * work.scale, reached)
+def reduce_mesh(mesh: Mesh, how_far: HowFar, **options: Unpack[Options]) -> Reduced:
+    """``mesh`` reduced once; the options are those of ``collapse``."""
+    sequence = collapse(mesh, **options)
+    return take_level(sequence, how_far, DeviationFrom(mesh), diagonal(mesh))
+
+
+def diagonal(mesh: Mesh) -> float:
+    """Diagonal of the bounds in metres."""
+    return float(np.linalg.norm(np.diff(mesh.bounds(), axis=0)))

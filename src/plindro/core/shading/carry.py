@@ -9,112 +9,31 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
-from numba import njit
 
-from plindro.core.mesh.boxes import BLOCK, DEEPEST, build_box_tree, triangle_boxes
+from plindro.core.mesh.boxes import DEEPEST, build_box_tree, triangle_boxes
 from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.mesh import F32, F64, I32, I64, Mesh
+from plindro.core.mesh.kernels import kernel
+from plindro.core.mesh.mesh import F32, F64, I32, Mesh
+from plindro.core.mesh.nearest import ANY, find_nearest
+from plindro.core.mesh.samples import even_samples
 
 CONE = 0.5
 """Cosine of the half-angle of the cone that a triangle must face into."""
 _SAMPLES = 6_000
 _SHARE = 8_192
 """Places a thread is given at a time."""
-_GOLDEN = np.array([0.7548776662466927, 0.5698402909980532])
-"""Steps of the two-dimensional golden sequence (Roberts 2018): even samples without a random seed."""
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
-def _closest(px, py, pz, corners, t):  # type: ignore[no-untyped-def]
-    """Squared distance of a place to a triangle, and the barycentric coordinates of the second and third corner there.
-
-    By the regions of the triangle (Ericson 2005, 5.1.5).
-    """
-    ax, ay, az = corners[t, 0], corners[t, 1], corners[t, 2]
-    abx, aby, abz = corners[t, 3] - ax, corners[t, 4] - ay, corners[t, 5] - az
-    acx, acy, acz = corners[t, 6] - ax, corners[t, 7] - ay, corners[t, 8] - az
-    apx, apy, apz = px - ax, py - ay, pz - az
-    d1, d2 = abx * apx + aby * apy + abz * apz, acx * apx + acy * apy + acz * apz
-    ux, uy, uz = apx - abx, apy - aby, apz - abz
-    d3, d4 = abx * ux + aby * uy + abz * uz, acx * ux + acy * uy + acz * uz
-    wx, wy, wz = apx - acx, apy - acy, apz - acz
-    d5, d6 = abx * wx + aby * wy + abz * wz, acx * wx + acy * wy + acz * wz
-    va, vb, vc = d3 * d6 - d5 * d4, d5 * d2 - d1 * d6, d1 * d4 - d3 * d2
-    v, w = 0.0, 0.0
-    if d1 <= 0.0 and d2 <= 0.0:
-        pass
-    elif d3 >= 0.0 and d4 <= d3:
-        v = 1.0
-    elif vc <= 0.0 and d1 >= 0.0 and d3 <= 0.0:
-        v = d1 / (d1 - d3)
-    elif d6 >= 0.0 and d5 <= d6:
-        w = 1.0
-    elif vb <= 0.0 and d2 >= 0.0 and d6 <= 0.0:
-        w = d2 / (d2 - d6)
-    elif va <= 0.0 and d4 - d3 >= 0.0 and d5 - d6 >= 0.0:
-        w = (d4 - d3) / ((d4 - d3) + (d5 - d6))
-        v = 1.0 - w
-    else:
-        total = va + vb + vc
-        v, w = vb / total, vc / total
-    if not (v >= -1.0 and w >= -1.0):
-        v, w = 0.0, 0.0
-    dx, dy, dz = apx - v * abx - w * acx, apy - v * aby - w * acy, apz - v * abz - w * acz
-    return dx * dx + dy * dy + dz * dz, v, w
-
-
-@njit(cache=True, nogil=True)
-def _box_distance(px, py, pz, low, high, node):  # type: ignore[no-untyped-def]
-    x = max(low[node, 0] - px, px - high[node, 0], 0.0)
-    y = max(low[node, 1] - py, py - high[node, 1], 0.0)
-    z = max(low[node, 2] - pz, pz - high[node, 2], 0.0)
-    return x * x + y * y + z * z
-
-
-@njit(cache=True, nogil=True)
-def _find(px, py, pz, dx, dy, dz, cone, corners, normals, low, high, first_leaf, stack, reach):  # type: ignore[no-untyped-def]
-    """The nearest triangle that faces into the cone around d, or -1, and the barycentric coordinates there."""
-    best, found, best_v, best_w = np.inf, -1, 0.0, 0.0
-    stack[0], reach[0] = 0, _box_distance(px, py, pz, low, high, 0)
-    depth = 1
-    while depth > 0:
-        depth -= 1
-        node = stack[depth]
-        if not reach[depth] < best:
-            continue
-        if node < first_leaf:
-            near, far = 2 * node + 1, 2 * node + 2
-            to_near = _box_distance(px, py, pz, low, high, near)
-            to_far = _box_distance(px, py, pz, low, high, far)
-            if to_far < to_near:
-                near, far, to_near, to_far = far, near, to_far, to_near
-            # The nearer child lies on top of the stack and is asked first.
-            if to_far < best:
-                stack[depth], reach[depth] = far, to_far
-                depth += 1
-            if to_near < best:
-                stack[depth], reach[depth] = near, to_near
-                depth += 1
-            continue
-        begin = (node - first_leaf) * BLOCK
-        for t in range(begin, min(begin + BLOCK, len(corners))):
-            if normals[t, 0] * dx + normals[t, 1] * dy + normals[t, 2] * dz < cone:
-                continue
-            distance, v, w = _closest(px, py, pz, corners, t)
-            if distance < best:
-                best, found, best_v, best_w = distance, t, v, w
-    return found, best_v, best_w
-
-
-@njit(cache=True, nogil=True)
-def _sample(queries, directions, first, last, cone, corners, normals, low, high, first_leaf, shading, out):  # type: ignore[no-untyped-def]
-    stack, reach = np.empty(2 * DEEPEST, np.int64), np.empty(2 * DEEPEST)
+@kernel
+def _sample(  # type: ignore[no-untyped-def]
+    queries, directions, first, last, cone, corners, normals, low, high, first_leaf, shading, stack, reach, out
+):
     for i in range(first, last):
         px, py, pz = queries[i, 0], queries[i, 1], queries[i, 2]
         dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
-        t, v, w = _find(px, py, pz, dx, dy, dz, cone, corners, normals, low, high, first_leaf, stack, reach)
+        t, v, w = find_nearest(px, py, pz, dx, dy, dz, cone, corners, normals, low, high, first_leaf, stack, reach)
         if t < 0:
-            t, v, w = _find(px, py, pz, dx, dy, dz, -2.0, corners, normals, low, high, first_leaf, stack, reach)
+            t, v, w = find_nearest(px, py, pz, dx, dy, dz, ANY, corners, normals, low, high, first_leaf, stack, reach)
         for k in range(3):
             out[i, k] = 0.0
             if t >= 0:
@@ -149,9 +68,10 @@ class ShadingSampler:
 
         def search(first: int) -> None:
             last = min(first + _SHARE, len(places))
+            stack, reach = np.empty(2 * DEEPEST, np.int64), np.empty(2 * DEEPEST)
             _sample(
                 places, directions, first, last, CONE, self._corners, self._normals, tree.low, tree.high,
-                tree.first_leaf, self._shading, out,
+                tree.first_leaf, self._shading, stack, reach, out,
             )  # fmt: skip
 
         with ThreadPoolExecutor(os.cpu_count()) as threads:
@@ -185,7 +105,7 @@ class ShadingSampler:
         """Mean angle in degrees between each shading (C, 3) of a mesh and this surface's, evenly over the mesh."""
         if not mesh.n_faces:
             return [0.0 for _ in candidates]
-        face, weights = _even_samples(mesh, _SAMPLES)
+        face, weights = even_samples(mesh, _SAMPLES)
         places = np.einsum("ij,ijk->ik", weights, mesh.positions[mesh.triangles()[face]])
         own = self.at(places, unit(face_vectors(mesh))[face])
         result = []
@@ -195,15 +115,3 @@ class ShadingSampler:
             cross = np.linalg.norm(np.cross(own, shading), axis=1)
             result.append(float(np.degrees(np.arctan2(cross, np.einsum("ij,ij->i", own, shading))).mean()))
         return result
-
-
-def _even_samples(mesh: Mesh, count: int) -> tuple[I64, F64]:
-    """Places spread evenly over a surface: (count,) triangles and (count, 3) barycentric coordinates."""
-    vectors = face_vectors(mesh)
-    grown = np.cumsum(np.linalg.norm(vectors, axis=1))
-    along = (np.arange(count) + 0.5) / count * grown[-1]
-    face = np.minimum(np.searchsorted(grown, along), mesh.n_faces - 1)
-    u, v = (np.arange(count)[:, None] * _GOLDEN % 1.0).T
-    root = np.sqrt(u)
-    weights = np.stack([1.0 - root, root * (1.0 - v), root * v], axis=1)
-    return face, weights

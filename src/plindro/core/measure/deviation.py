@@ -1,0 +1,52 @@
+"""How far two surfaces are from each other, by samples of both."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from plindro.core.mesh.mesh import F64, Mesh
+from plindro.core.mesh.nearest import NearestPlace
+from plindro.core.mesh.samples import even_samples
+
+SAMPLES = 50_000
+
+
+@dataclass(frozen=True, slots=True)
+class Deviation:
+    """Largest and mean distance in metres, of the worse of both ways."""
+
+    largest: float
+    mean: float
+
+
+class DeviationFrom:
+    """Measures surfaces against one source; what it needs of the source is built once."""
+
+    def __init__(self, source: Mesh, samples: int = SAMPLES, on_share: Callable[[], None] | None = None) -> None:
+        self._on_share = on_share
+        self._samples = samples
+        self._surface = NearestPlace(source.positions, source.triangles())
+        self._even = _places(source, samples)
+        used = np.unique(source.corner_vertex) if source.n_corners < 3 * samples else source.corner_vertex[::3]
+        # Where a reduced surface errs most a vertex of the source is often the furthest.
+        self._vertices = source.positions[used[:: max(len(used) // samples, 1)]]
+
+    def measure(self, level: Mesh) -> Deviation:
+        """Both ways between the source and ``level``, which has triangles."""
+        there = NearestPlace(level.positions, level.triangles()).distances(
+            np.concatenate([self._even, self._vertices]), self._on_share
+        )
+        back = self._surface.distances(
+            np.concatenate([_places(level, self._samples), level.positions[np.unique(level.corner_vertex)]]),
+            self._on_share,
+        )
+        n_there, n_back = len(self._even), self._samples
+        return Deviation(
+            largest=float(max(there.max(), back.max())), mean=float(max(there[:n_there].mean(), back[:n_back].mean()))
+        )
+
+
+def _places(mesh: Mesh, count: int) -> F64:
+    face, weights = even_samples(mesh, count)
+    return np.einsum("ij,ijk->ik", weights, mesh.positions[mesh.triangles()[face]])

@@ -1,0 +1,100 @@
+"""How far a mesh has come from its source, measured now and then while it collapses.
+
+Source vertices, spread evenly, each know the vertex that stands for them. From the triangles around it a walk over
+neighbours leads to the nearest triangle; between two such measurements the deviation follows the number of triangles.
+"""
+
+import numpy as np
+
+from plindro.core.mesh.kernels import helper, kernel
+from plindro.core.mesh.mesh import F64, I32
+from plindro.core.reduction.rings import Rings
+
+FALL = 0.6
+"""A measurement is due when the triangles have fallen to this share."""
+MOST_STEPS = 24
+BOTH_WAYS = 1.1
+"""The largest distance found among samples of one surface falls short of that between both by about this."""
+
+
+@helper
+def _to_segment(wx, wy, wz, dx, dy, dz):  # type: ignore[no-untyped-def]
+    """Squared distance of the point w to the segment from the origin to d."""
+    length = dx * dx + dy * dy + dz * dz
+    t = (wx * dx + wy * dy + wz * dz) / length if length > 0.0 else 0.0
+    t = min(max(t, 0.0), 1.0)
+    return (t * dx - wx) ** 2 + (t * dy - wy) ** 2 + (t * dz - wz) ** 2
+
+
+@helper
+def _to_triangle(px, py, pz, p, a, b, c):  # type: ignore[no-untyped-def]
+    """Squared distance of a place to the triangle a, b, c."""
+    ux, uy, uz = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[b, 2] - p[a, 2]
+    vx, vy, vz = p[c, 0] - p[a, 0], p[c, 1] - p[a, 1], p[c, 2] - p[a, 2]
+    wx, wy, wz = px - p[a, 0], py - p[a, 1], pz - p[a, 2]
+    nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+    nn = nx * nx + ny * ny + nz * nz
+    d = np.inf
+    if nn > 0.0:
+        beta = ((wy * vz - wz * vy) * nx + (wz * vx - wx * vz) * ny + (wx * vy - wy * vx) * nz) / nn
+        gamma = ((uy * wz - uz * wy) * nx + (uz * wx - ux * wz) * ny + (ux * wy - uy * wx) * nz) / nn
+        if beta >= 0.0 and gamma >= 0.0 and beta + gamma <= 1.0:
+            d = (wx * nx + wy * ny + wz * nz) ** 2 / nn
+    if d == np.inf:
+        d = _to_segment(wx, wy, wz, ux, uy, uz)
+        d = min(d, _to_segment(wx, wy, wz, vx, vy, vz))
+        d = min(d, _to_segment(wx - ux, wy - uy, wz - uz, vx - ux, vy - uy, vz - uz))
+    return d
+
+
+@kernel
+def _measure(places, owner, positions, start, around, out):  # type: ignore[no-untyped-def]
+    """Distance of each place to the surface, walking from the ring of its owner to nearer rings."""
+    for i in range(len(places)):
+        px, py, pz = places[i, 0], places[i, 1], places[i, 2]
+        at = owner[i]
+        nearest = np.inf
+        for _ in range(MOST_STEPS):
+            better = -1
+            for s in range(start[at], start[at + 1]):
+                d = _to_triangle(px, py, pz, positions, at, around[s, 0], around[s, 1])
+                if d < nearest:
+                    nearest = d
+                    # Of the far side's ends the one that is nearer leads on.
+                    a, b = around[s, 0], around[s, 1]
+                    da = (positions[a, 0] - px) ** 2 + (positions[a, 1] - py) ** 2 + (positions[a, 2] - pz) ** 2
+                    db = (positions[b, 0] - px) ** 2 + (positions[b, 1] - py) ** 2 + (positions[b, 2] - pz) ** 2
+                    better = a if da < db else b
+            if better < 0:
+                break
+            at = better
+        out[i] = np.sqrt(nearest)
+
+
+class Drift:
+    """The measurements of one run: ``steps``, ``largest`` and ``mean``, in the unit of the positions."""
+
+    def __init__(self, positions: F64, n_triangles: int) -> None:
+        n = len(positions)
+        count = min(n, max(n // 8, 400), 4096)
+        self.owner: I32 = np.unique(np.linspace(0, n - 1, count).astype(np.int32)) if n else np.zeros(0, np.int32)
+        self._places = positions[self.owner].copy()
+        self._due = FALL * n_triangles
+        self.steps, self.largest, self.mean = [0], [0.0], [0.0]
+
+    def follow(self, into: I32) -> None:
+        """Name the vertices that the owners went into."""
+        self.owner[:] = into[self.owner]
+
+    def note(self, state, step: int, n_triangles: int, *, last: bool = False) -> None:  # type: ignore[no-untyped-def]
+        """Measure, if it is due; ``state`` is a ``State`` with its rings listed."""
+        if (n_triangles > self._due and not last) or step == self.steps[-1] or not len(self.owner):
+            return
+        self._due = FALL * n_triangles
+        rings: Rings = state.rings
+        out = np.empty(len(self._places))
+        _measure(self._places, self.owner, state.positions, rings.start, rings.around, out)
+        out = out[np.isfinite(out)]
+        self.steps.append(step)
+        self.largest.append(max(self.largest[-1], BOTH_WAYS * float(out.max()) if len(out) else 0.0))
+        self.mean.append(max(self.mean[-1], float(out.mean()) if len(out) else 0.0))

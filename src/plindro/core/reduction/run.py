@@ -1,0 +1,294 @@
+"""One run: passes over a shrinking mesh until nothing more can go, all of it written down.
+
+While features hold, they hold strictly. Where they leave nothing to collapse, or nothing that stays near the surface,
+hard edges are given up, then UV and colour seams and material borders, so that far levels are reached. Open borders
+hold to the end.
+"""
+
+import os
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plindro.core.mesh.mesh import F32, F64, I32
+from plindro.core.reduction.drift import Drift
+from plindro.core.reduction.features import LOCKED, find_kinds
+from plindro.core.reduction.merge import evaluate_edges, merge
+from plindro.core.reduction.state import Start
+from plindro.core.reduction.sweep import (
+    LIVE_TRIANGLES,
+    MERGES,
+    MOST_WEDGES,
+    NODES,
+    STEPS,
+    bury,
+    choose,
+    evaluate,
+    sweep,
+)
+
+SHARE, SMALL_SHARE = 0.2, 0.1
+"""Share of the vertices that a pass takes, and where no more than ``SMALL`` are left."""
+SMALL = 20_000
+FINE, COARSE = 20, 24
+"""Bits within which costs count as one: an eighth of an octave, or two octaves where memory is the limit."""
+LARGE = 100_000
+"""Vertices above which a pass goes in the order of memory rather than of finer costs."""
+_IN_TWO = 60_000
+"""Vertices above which both cores evaluate."""
+_WORTH = 1_000
+"""Vertices below which renumbering costs more than it saves."""
+_ROOM = 4096
+"""Nodes for which there is room at the start of a pass."""
+_PHASES = (0.02, 0.05, np.inf)
+"""How far, in shares of the diagonal and in the mean, a collapse may go before the next features are given up."""
+
+
+@dataclass(slots=True)
+class Log:
+    """What happened: per step its cost, how many triangles died, the mean distance where it happened; per wedge from
+    which node to which at which step; what new nodes hold; when each triangle died (-1: never); where phases began."""
+
+    step_cost: F32
+    step_died: NDArray[np.uint8]
+    merge_from: I32
+    merge_to: I32
+    merge_step: I32
+    node_place: F64
+    node_values: F64
+    died_at: I32
+    phase_steps: list[int]
+
+
+class Run:
+    """Collapses a state to the end, or to ``least_triangles``.
+
+    ``moves``: vertices move to where the error is least; otherwise they keep their places.
+    """
+
+    def __init__(self, start: Start, *, moves: bool, floor: float | None = None, n_threads: int | None = None) -> None:
+        state = start.state
+        n_vertices, n_wedges, n_triangles = len(state.kind), len(state.node), len(state.name)
+        self.state = state
+        self._moves = moves
+        ordered = start.ordered
+        self._floor = -np.inf if floor is None else (floor - ordered.middle[0]) / ordered.scale
+        self._has_normals = start.values.has_normals
+        self._flat = start.values.first_uv
+        self._material = start.material
+        self._n_threads = n_threads or os.cpu_count() or 1
+        self.counters = np.array([n_triangles, 0, 0, 0, n_wedges], np.int64)
+        n_nodes = 2 * n_wedges + _ROOM if moves else 0
+        n_merges = 3 * n_wedges + 2 * _ROOM if moves else n_wedges
+        n_values = state.values.shape[1]
+        self.log = Log(
+            step_cost=np.empty(n_vertices, np.float32),
+            step_died=np.empty(n_vertices, np.uint8),
+            merge_from=np.empty(n_merges, np.int32),
+            merge_to=np.empty(n_merges, np.int32),
+            merge_step=np.empty(n_merges, np.int32),
+            node_place=np.empty((n_nodes, 3)),
+            node_values=np.empty((n_nodes, n_values)),
+            died_at=np.full(n_triangles, -1, np.int32),
+            phase_steps=[],
+        )
+        self.drift = Drift(state.positions, n_triangles)
+        # With nothing to give up there is one phase.
+        self._phase = 0 if start.has_inner_features else len(_PHASES) - 1
+        self._is_plain = True
+        self._numbers = np.arange(max(n_vertices, n_wedges), dtype=np.int32)
+        self._into = self._numbers[:n_vertices].copy()
+        self._wedge_into = np.arange(n_wedges, dtype=np.int32) if state.has_wedges else self._into
+        self._went = np.empty((2, MOST_WEDGES), np.int32)
+        self._rows = np.zeros((MOST_WEDGES * max(n_values, 1), 5))
+        self._counts = np.empty(1 << (31 - FINE), np.int32)
+
+    def to(self, least_triangles: int, on_step: Callable[[float], None] | None = None) -> None:
+        """Collapse until this many triangles are left or nothing more can go.
+
+        ``on_step`` receives a fraction in 0..1 after each pass and may raise to stop.
+        """
+        n_all = max(len(self.log.died_at), 1)
+        log_all = np.log(n_all + 1.0)
+        with self._helpers() as pool:
+            while self.counters[LIVE_TRIANGLES] > least_triangles:
+                if not self._pass(least_triangles, pool) and not self._give_up():
+                    break
+                if on_step:
+                    on_step(float(1.0 - np.log(self.counters[LIVE_TRIANGLES] + 1.0) / log_all))
+        self.drift.note(self.state, int(self.counters[STEPS]), int(self.counters[LIVE_TRIANGLES]), last=True)
+
+    @contextmanager
+    def _helpers(self) -> Iterator[ThreadPoolExecutor | None]:
+        if self._n_threads < 2 or len(self.state.kind) < _IN_TWO:
+            yield None
+        else:
+            with ThreadPoolExecutor(self._n_threads) as pool:
+                yield pool
+
+    def _pass(self, least_triangles: int, pool: ThreadPoolExecutor | None) -> bool:
+        """Evaluate, choose, collapse, close up; returns whether there was anything to choose from."""
+        self._make_room()
+        state, log, counters = self.state, self.log, self.counters
+        n = len(state.kind)
+        rings = state.rings
+        around = (rings.start, rings.around)
+        into, wedge_into = self._into[:n], self._wedge_into
+        chain = np.full(n, -1, np.int32)
+        corner_wedge = state.triangle_wedge.reshape(-1)
+        self._evaluate(pool, around, chain, into, wedge_into, corner_wedge)
+        order, limit = np.empty(n, np.int32), np.zeros(1, np.float32)
+        shift = COARSE if n > LARGE else FINE
+        n_order = choose(
+            state.cost, state.kind, n, SMALL_SHARE if n <= SMALL else SHARE, shift, self._counts, limit, order
+        )
+        if n_order == 0:
+            return False
+        touched, mark, step_of = np.zeros(n, np.uint8), np.zeros(n, np.int32), np.full(n, -1, np.int32)
+        counters[1] = 0
+        ring, other_ring = np.empty((2, 3, rings.longest + 2), np.int32)
+        ring_cost = np.empty(rings.longest + 2)
+        head = (n_order, order, float(limit[0]), _furthest(self._phase), least_triangles)
+        body = (state.positions, state.shading, state.quadrics, state.wedge_quadrics, state.values, self._flat)
+        record = (
+            touched, mark, counters, state.node, step_of, log.merge_from, log.merge_to, log.merge_step, log.step_cost,
+            log.step_died,
+        )  # fmt: skip
+        known = (state.kind, state.line, state.cost, state.target, state.dirty)
+        if self._moves:
+            merge(
+                *head, self._floor, *body, self._has_normals, *around, chain, into, corner_wedge, wedge_into,
+                state.has_wedges, *known, *record, log.node_place, log.node_values, ring, other_ring, ring_cost,
+                self._went, self._rows, np.empty(3),
+            )  # fmt: skip
+        else:
+            sweep(
+                *head,
+                *body,
+                *around,
+                chain,
+                into,
+                corner_wedge,
+                wedge_into,
+                *known,
+                *record,
+                ring,
+                ring_cost,
+                *self._went,
+            )
+        left = int(
+            bury(
+                state.triangles, state.triangle_wedge, state.name, into, wedge_into, step_of, state.has_wedges,
+                log.died_at,
+            )
+        )  # fmt: skip
+        self.drift.follow(into)
+        self._shrink(left)
+        return True
+
+    def _make_room(self) -> None:
+        """Let the records of nodes and merges grow; where vertices keep their places they never have to."""
+        if not self._moves:
+            return
+        log = self.log
+        if self.counters[NODES] + _ROOM > len(log.node_place):
+            for field in ("node_place", "node_values"):
+                setattr(log, field, _longer(getattr(log, field)))
+        if self.counters[MERGES] + 2 * _ROOM > len(log.merge_from):
+            for field in ("merge_from", "merge_to", "merge_step"):
+                setattr(log, field, _longer(getattr(log, field)))
+
+    def _evaluate(self, pool, around, chain, into, wedge_into, corner_wedge) -> None:  # type: ignore[no-untyped-def]
+        """Renew what is out of date, in shares where there is a pool."""
+        state = self.state
+        n = len(state.kind)
+        furthest = _furthest(self._phase)
+        body = (state.positions, state.quadrics, state.wedge_quadrics, state.values, *around)
+        longest = state.rings.longest + 2
+
+        def share(bounds: tuple[int, int]) -> None:
+            ring, other_ring = np.empty((2, 3, longest), np.int32)
+            if self._moves:
+                evaluate_edges(
+                    *bounds, *body, into, corner_wedge, wedge_into, state.kind, state.line, furthest, state.cost,
+                    state.target, state.dirty, ring, other_ring, np.empty_like(self._went),
+                    np.empty_like(self._rows), np.empty(3),
+                )  # fmt: skip
+            else:
+                evaluate(
+                    *bounds, *body, chain, into, corner_wedge, wedge_into, state.kind, state.line, self._is_plain,
+                    furthest, state.cost, state.target, state.dirty, ring, *np.empty_like(self._went),
+                )  # fmt: skip
+
+        if pool is None or n < _IN_TWO:
+            share((0, n))
+            return
+        step = -(-n // (4 * self._n_threads))
+        for _ in pool.map(share, [(first, min(first + step, n)) for first in range(0, n, step)]):
+            pass
+
+    def _shrink(self, left: int) -> None:
+        """Keep the first triangles, renumber where it pays, list the rings anew."""
+        state = self.state
+        has_wedges = state.has_wedges
+        state.triangles, state.name = state.triangles[:left], state.name[:left]
+        state.triangle_wedge = state.triangle_wedge[:left] if has_wedges else state.triangles
+        n = len(state.kind)
+        if left < 1.1 * n and n > _WORTH:
+            state.compact(self.drift.owner)
+            n = len(state.kind)
+        self._into[:n] = self._numbers[:n]
+        if has_wedges:
+            self._wedge_into = self._numbers[: len(state.node)].copy()
+        else:
+            self._wedge_into = self._into
+        state.rings.fill(state.triangles, n)
+        self.drift.note(state, int(self.counters[STEPS]), left)
+
+    def _give_up(self) -> bool:
+        """Go on to the next phase; False where there is none."""
+        self._phase += 1
+        if self._phase >= len(_PHASES):
+            return False
+        self._is_plain = False
+        state = self.state
+        self.log.phase_steps.append(int(self.counters[STEPS]))
+        held = np.arange(3 if self._has_normals else 0, state.values.shape[1], dtype=np.int64)
+        if self._phase > 1:
+            held = held[:0]
+        n, rings = len(state.kind), state.rings
+        find_kinds(
+            rings.start, rings.around, state.triangle_wedge.reshape(-1), state.values,
+            self._material[state.name], held, False, np.full(n, -1, np.int32), np.zeros(n, np.int32), state.kind,
+            state.line,
+        )  # fmt: skip
+        state.kind[state.locked & (state.kind < LOCKED)] = LOCKED
+        state.dirty[:] = 1
+        return True
+
+    @property
+    def n_nodes(self) -> int:
+        return int(self.counters[NODES])
+
+    @property
+    def n_merges(self) -> int:
+        return int(self.counters[MERGES])
+
+    @property
+    def n_steps(self) -> int:
+        return int(self.counters[STEPS])
+
+
+def _longer(values: NDArray[Any]) -> NDArray[Any]:
+    """The values with half as much room again behind them."""
+    room = np.empty((len(values) // 2 + 2 * _ROOM, *values.shape[1:]), values.dtype)
+    return np.concatenate([values, room])
+
+
+def _furthest(phase: int) -> float:
+    return float(_PHASES[phase] ** 2)

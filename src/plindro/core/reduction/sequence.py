@@ -1,0 +1,273 @@
+"""The whole way from a mesh down to its last triangles: any level is a prefix of it.
+
+What vertices are called in the sequence are *nodes*: the wedges of the source, and where vertices move the wedges that
+came of each merge. Nodes are numbered by the step at which they go, the last first, and so are triangles; the parent of
+a node goes later and has a smaller number. At a given step the first triangles are there, and a corner belongs to the
+nearest ancestor of its node that is still there.
+"""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plindro.core.mesh.kernels import kernel
+from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh, drop_unused_vertices
+from plindro.core.reduction.run import Run
+from plindro.core.reduction.state import Start
+
+
+@dataclass(frozen=True, slots=True)
+class Sequence:
+    """S steps over N nodes and T triangles; step 0 is the source, step k what is there after k collapses.
+
+    Attributes
+    ----------
+    source : the mesh it began with
+    triangle_node : (T, 3) int32, the nodes of each triangle at the start
+    triangle_source : (T,) int32, the source's face
+    parent : (N,) int32, the node each goes into, smaller than its own number; -1 where it stays to the end
+    triangles_at, nodes_at, vertices_at : (S + 1,) int32, how many triangles are there, how many nodes have not yet
+        gone, how many engine vertices there are
+    largest_at, mean_at : (S + 1,) float32, deviation from the source in metres
+    node_corner : (N,) int32, the source's corner a node is taken from, -1 where it came of a merge
+    node_vertex : (N,) int32, nodes of one number are at one place
+    node_place : (N, 3) float64, metres
+    normals, uvs, colors : (N, ...) float32, what the nodes carry
+    born_at, used_until : (N,) int32, the first step at which a node is there, 0 for those of the source, and the step
+        from which it has no triangle any more
+    phase_steps : where hard edges, and where seams began to be given up; shorter where it never came to that
+    """
+
+    source: Mesh
+    triangle_node: I32
+    triangle_source: I32
+    parent: I32
+    triangles_at: I32
+    nodes_at: I32
+    vertices_at: I32
+    largest_at: F32
+    mean_at: F32
+    node_corner: I32
+    node_vertex: I32
+    node_place: F64
+    normals: F32 | None
+    uvs: tuple[F32, ...]
+    colors: F32 | None
+    born_at: I32
+    used_until: I32
+    phase_steps: tuple[int, ...]
+
+    @property
+    def n_steps(self) -> int:
+        return len(self.triangles_at) - 1
+
+    def step_of_triangles(self, count: int) -> int:
+        """The first step with no more than ``count`` triangles; the last where there is none."""
+        return min(int(np.searchsorted(-self.triangles_at, -count)), self.n_steps)
+
+    def step_of_vertices(self, count: int) -> int:
+        """The first step from which on there are no more engine vertices than ``count``; else the last."""
+        above = np.flatnonzero(self.vertices_at > count)
+        return int(min(above[-1] + 1, self.n_steps)) if len(above) else 0
+
+    def step_of_deviation(self, metres: float) -> int:
+        """The last step whose stated largest deviation is no more than ``metres``."""
+        return max(int(np.searchsorted(self.largest_at, np.float32(metres), side="right")) - 1, 0)
+
+    @property
+    def crosses_seams(self) -> bool:
+        """Whether it came to crossing seams and material borders."""
+        return len(self.phase_steps) > 1
+
+    def count_living(self, which: Mask) -> I64:
+        """(S + 1,) how many of these nodes have triangles after each step."""
+        return _count_living(self.born_at[which], self.used_until[which], self.n_steps)
+
+    def nodes_of(self, step: int) -> I32:
+        """(T', 3) the nodes of the triangles that are there after ``step`` collapses."""
+        goes = np.empty(len(self.parent), np.int32)
+        _resolve(self.parent, int(self.nodes_at[step]), goes)
+        return goes[self.triangle_node[: self.triangles_at[step]]]
+
+    def level(self, step: int) -> Mesh:
+        """The mesh after ``step`` collapses; the source itself at 0."""
+        if step <= 0:
+            return self.source
+        nodes = self.nodes_of(step).reshape(-1)
+        faces = np.sort(self.triangle_source[: self.triangles_at[step]]).astype(np.int64)
+        # In the order of the source's faces, whatever died when.
+        by_face = np.argsort(self.triangle_source[: self.triangles_at[step]], kind="stable")
+        nodes = nodes.reshape(-1, 3)[by_face].reshape(-1)
+        bare = self.source.with_faces(faces)
+        used, corner_vertex = _renumber(self.node_vertex[nodes], int(self.node_vertex.max()) + 1)
+        place = np.empty((len(used), 3))
+        place[corner_vertex] = self.node_place[nodes]
+        return drop_unused_vertices(
+            replace(
+                bare,
+                positions=place,
+                corner_vertex=corner_vertex,
+                normals=None if self.normals is None else self.normals[nodes],
+                uvs=tuple(uv[nodes] for uv in self.uvs),
+                colors=None if self.colors is None else self.colors[nodes],
+                tangents=None,
+                hard_edges=np.zeros((0, 2), np.int32),
+                loose_edges=np.zeros((0, 2), np.int32),
+            )
+        )
+
+
+@kernel
+def _place_by_step(steps, slot, order):  # type: ignore[no-untyped-def]
+    """Sort by falling steps, stable; ``slot`` starts as zeros, one more than there are steps."""
+    n = len(slot)
+    for i in range(len(steps)):
+        slot[steps[i]] += 1
+    total = 0
+    for k in range(n - 1, -1, -1):
+        count = slot[k]
+        slot[k] = total
+        total += count
+    for i in range(len(steps)):
+        order[slot[steps[i]]] = i
+        slot[steps[i]] += 1
+
+
+def _latest_first(steps: I32, n_steps: int) -> I32:
+    """(n,) the order of falling steps 0..n_steps; equal ones in the order of memory."""
+    order = np.empty(len(steps), np.int32)
+    _place_by_step(steps, np.zeros(n_steps + 1, np.int32), order)
+    return order
+
+
+@kernel
+def _last_uses(triangle_node, last, used_until):  # type: ignore[no-untyped-def]
+    """The latest step at which a triangle of each node is there."""
+    for t in range(len(triangle_node)):
+        for k in range(3):
+            used_until[triangle_node[t, k]] = max(used_until[triangle_node[t, k]], last[t])
+
+
+@kernel
+def _hand_up(parent, used_until):  # type: ignore[no-untyped-def]
+    """Let every node be used for as long as those that went into it would have been."""
+    for i in range(len(parent) - 1, -1, -1):
+        if parent[i] >= 0 and used_until[i] > used_until[parent[i]]:
+            used_until[parent[i]] = used_until[i]
+
+
+def _count_living(born_at: I32, used_until: I32, n_steps: int) -> I64:
+    """(S + 1,) how many nodes are there and have triangles after each step."""
+    is_used = used_until > born_at
+    born = np.bincount(born_at[is_used], minlength=n_steps + 2)
+    going = np.bincount(used_until[is_used], minlength=n_steps + 2)
+    return np.cumsum(born - going)[: n_steps + 1]
+
+
+@kernel
+def _resolve(parent, n_there, goes):  # type: ignore[no-untyped-def]
+    """The nearest ancestor of every node among the first ``n_there``."""
+    for i in range(min(n_there, len(parent))):
+        goes[i] = i
+    for i in range(n_there, len(parent)):
+        goes[i] = goes[parent[i]] if parent[i] >= 0 else i
+
+
+def _renumber(ids: I32, size: int) -> tuple[I32, I32]:
+    """The ids that occur, rising, and each id's place among them."""
+    is_used = np.zeros(size, bool)
+    is_used[ids] = True
+    return np.flatnonzero(is_used).astype(np.int32), (np.cumsum(is_used, dtype=np.int32) - 1)[ids]
+
+
+def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
+    """Sort what a run wrote down."""
+    log, n_steps = run.log, run.n_steps
+    n_nodes, n_triangles = run.n_nodes, len(log.died_at)
+    died = np.where(log.died_at < 0, n_steps, log.died_at).astype(np.int32)
+    by_death = _latest_first(died, n_steps)
+    triangles_at = n_triangles - np.concatenate([[0], np.cumsum(log.step_died[:n_steps], dtype=np.int64)])
+
+    goes_at = np.full(n_nodes, n_steps, np.int32)
+    parent = np.full(n_nodes, -1, np.int32)
+    merges = slice(run.n_merges)
+    goes_at[log.merge_from[merges]] = log.merge_step[merges]
+    parent[log.merge_from[merges]] = log.merge_to[merges]
+    order = _latest_first(goes_at, n_steps)
+    number = np.empty(n_nodes, np.int32)
+    number[order] = np.arange(n_nodes, dtype=np.int32)
+    parent = np.where(parent[order] >= 0, number[parent[order]], -1).astype(np.int32)
+    going = np.bincount(goes_at, minlength=n_steps + 1)[:n_steps]
+    nodes_at = n_nodes - np.concatenate([[0], np.cumsum(going)])
+    born_at = np.zeros(n_nodes, np.int32)
+    made = log.merge_to[merges] >= len(start.wedge_corner)
+    # The first merge into a node made it; backwards, so that the first is the last word.
+    born_at[log.merge_to[merges][made][::-1]] = log.merge_step[merges][made][::-1] + 1
+    triangle_node = number[np.take(start.first_wedges, by_death, axis=0)]
+    used_until = np.zeros(n_nodes, np.int32)
+    # What is there at the end has triangles at the last step too.
+    last = np.where(log.died_at < 0, n_steps + 1, log.died_at + 1)
+    _last_uses(triangle_node, last[by_death], used_until)
+    _hand_up(parent, used_until)
+    used_until = np.minimum(used_until, np.where(goes_at[order] == n_steps, n_steps + 1, goes_at[order] + 1))
+    born_at = born_at[order]
+
+    return Sequence(
+        source=mesh,
+        triangle_node=triangle_node,
+        triangle_source=(start.ordered.corner[by_death, 0] // 3).astype(np.int32),
+        parent=parent,
+        triangles_at=triangles_at.astype(np.int32),
+        nodes_at=nodes_at.astype(np.int32),
+        vertices_at=_count_living(born_at, used_until, n_steps).astype(np.int32),
+        largest_at=_deviation(run, run.drift.largest, triangles_at, start.ordered.scale),
+        mean_at=_deviation(run, run.drift.mean, triangles_at, start.ordered.scale),
+        **_nodes(mesh, start, run, order, born_at),
+        born_at=born_at,
+        used_until=used_until.astype(np.int32),
+        phase_steps=tuple(log.phase_steps),
+    )
+
+
+def _deviation(run: Run, measured: list[float], triangles_at: NDArray[np.int64], scale: float) -> F32:
+    """(S + 1,) metres after every step: between measurements a power of the number of triangles."""
+    known = np.array(run.drift.steps)
+    counts = np.log(np.maximum(triangles_at, 1).astype(np.float64))
+    least = max(max(measured) * 1e-6, 1e-12)
+    at = np.interp(-counts, -counts[known], np.log(np.maximum(np.array(measured), least)))
+    result = np.where(at <= np.log(least) * (1 - 1e-12), 0.0, np.exp(at)) * scale
+    return np.maximum.accumulate(result).astype(np.float32)
+
+
+def _nodes(mesh: Mesh, start: Start, run: Run, order: I32, born_at: I32) -> dict[str, Any]:
+    """What the nodes carry, in their new order."""
+    n_wedges, n_nodes = len(start.wedge_corner), run.n_nodes
+    ordered, values = start.ordered, start.values
+    corner = np.concatenate([start.wedge_corner, np.full(n_nodes - n_wedges, -1, np.int32)])
+    # The nodes that came of one merge are at one place, new in that step.
+    vertex = np.concatenate([start.wedge_vertex, np.zeros(n_nodes - n_wedges, np.int32)])[order]
+    is_made = order >= n_wedges
+    vertex[is_made] = len(ordered.positions) - 1 + born_at[is_made]
+    place = np.empty((n_nodes, 3))
+    place[:n_wedges] = mesh.positions[ordered.vertex_source[start.wedge_vertex]]
+    place[n_wedges:] = run.log.node_place[n_wedges:n_nodes] * ordered.scale + ordered.middle
+    made = run.log.node_values[n_wedges:n_nodes]
+    normals, uvs, colors = values.split(made, mesh)
+
+    def carried(own: F32 | None, new: F32 | None) -> F32 | None:
+        if own is None:
+            return None
+        # What did not weigh in was not followed either; it is made anew where it is needed.
+        new = np.zeros((n_nodes - n_wedges, own.shape[1]), np.float32) if new is None else new
+        return np.concatenate([np.take(own, start.wedge_corner, axis=0), new])[order]
+
+    return {
+        "node_corner": corner[order],
+        "node_vertex": vertex.astype(np.int32),
+        "node_place": np.take(place, order, axis=0),
+        "normals": carried(mesh.normals, normals),
+        "uvs": tuple(carried(own, new) for own, new in zip(mesh.uvs, uvs, strict=True)),
+        "colors": carried(mesh.colors, colors),
+    }

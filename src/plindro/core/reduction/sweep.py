@@ -1,0 +1,393 @@
+"""One pass over a mesh that keeps its vertices: every vertex goes, or stays, onto a neighbour.
+
+Every vertex knows its cheapest collapse. A histogram of those costs gives the cost below which a share of the vertices
+falls; these are taken in the order of their costs, coarsely, and within a step of cost in the order of memory. Costs
+are of single precision and so order as their bits do.
+
+The functions take arrays one by one: handed on as a tuple, each call would count references to all of them, which
+costs six times the arithmetic.
+"""
+
+import numpy as np
+
+from plindro.core.mesh.kernels import helper, kernel
+from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
+from plindro.core.reduction.quadrics import move_row, move_values, plain_error, value_error
+from plindro.core.reduction.soundness import gather_ring, keeps_surface, other_on_line, spoils
+
+LENGTH_WEIGHT = 1e-7
+"""Pulls towards short edges where the surface is flat and every collapse costs nothing."""
+LEAST_SHARE = 24.0
+"""Vertices a pass takes at least: for fewer the pass costs more than what it does."""
+LIVE_TRIANGLES, STAMP, STEPS, MERGES, NODES = 0, 1, 2, 3, 4
+"""Places in the counters."""
+UNTOUCHED, TOOK_IN, WENT = 0, 1, 2
+MOST_WEDGES = 32
+"""A vertex with more wedges than this is left where it is."""
+
+
+@helper
+def turn(c, by):  # type: ignore[no-untyped-def]
+    """The corner ``by`` places further in the same triangle."""
+    return c - c % 3 + (c + by) % 3
+
+
+@helper
+def map_wedges(  # type: ignore[no-untyped-def]
+    v, n_ring, ring, start, around, chain, into, triangle_wedge, wedge_into, values, wedge_quadrics,
+    x, y, z, went, to,
+):  # fmt: skip
+    """Where each wedge around a gathered ring goes when its vertex goes to v, x, y, z away.
+
+    It goes to the wedge beside it, else to where its values err least. Fills ``went`` and ``to``; returns how many
+    there are, -1 where there are too many.
+    """
+    n = 0
+    missing = False
+    for r in range(n_ring):
+        w = triangle_wedge[ring[2, r]]
+        i = 0
+        while i < n and went[i] != w:
+            i += 1
+        if i == n:
+            if n == MOST_WEDGES:
+                return -1
+            went[n] = w
+            to[n] = -1
+            n += 1
+        if ring[0, r] == v:
+            to[i] = wedge_into[triangle_wedge[turn(ring[2, r], 1)]]
+        elif ring[1, r] == v:
+            to[i] = wedge_into[triangle_wedge[turn(ring[2, r], 2)]]
+    for i in range(n):
+        missing |= to[i] < 0
+    if missing:
+        for i in range(n):
+            if to[i] >= 0:
+                continue
+            least = np.inf
+            segment = v
+            while segment >= 0:
+                for s in range(start[segment], start[segment + 1]):
+                    a, b = into[around[s, 0]], into[around[s, 1]]
+                    if (segment != v and (a == v or b == v)) or a == b:
+                        continue
+                    w = wedge_into[triangle_wedge[around[s, 2]]]
+                    error = value_error(wedge_quadrics, went[i], values, w, x, y, z) if len(wedge_quadrics) else 0.0
+                    if error < least:
+                        least = error
+                        to[i] = w
+                segment = chain[segment]
+    return n
+
+
+@helper
+def _cost(  # type: ignore[no-untyped-def]
+    u, v, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around, chain, into,
+    triangle_wedge, wedge_into, went, to,
+):  # fmt: skip
+    """The error of moving u, with its gathered ring, onto v."""
+    x, y, z = positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1], positions[v, 2] - positions[u, 2]
+    error = plain_error(quadrics, u, x, y, z)
+    if len(wedge_quadrics):
+        n = map_wedges(
+            v, n_ring, ring, start, around, chain, into, triangle_wedge, wedge_into, values,
+            wedge_quadrics, x, y, z, went, to,
+        )  # fmt: skip
+        if n < 0:
+            return np.inf
+        for i in range(n):
+            error += value_error(wedge_quadrics, went[i], values, to[i], x, y, z)
+    return max(error, 0.0) + LENGTH_WEIGHT * quadrics[u, 10] * (x * x + y * y + z * z)
+
+
+@kernel
+def evaluate(  # type: ignore[no-untyped-def]
+    first, last, positions, quadrics, wedge_quadrics, values, start, around, chain, into,
+    triangle_wedge, wedge_into, kind, line, is_plain, furthest, cost, target, dirty, ring, went, to,
+):  # fmt: skip
+    """Renew the cheapest collapse of the dirty vertices ``first`` to ``last``, without asking whether it is allowed.
+
+    ``is_plain``: FREE vertices have a single wedge. ``furthest``: mean squared distance of what is not considered.
+    ``ring`` (3, longest ring), ``went`` and ``to`` are scratch.
+    """
+    has_values = len(wedge_quadrics) > 0
+    for u in range(first, last):
+        if not dirty[u]:
+            continue
+        dirty[u] = 0
+        best, least = -1, np.inf
+        if kind[u] == FREE and (is_plain or not has_values):
+            ux, uy, uz = positions[u, 0], positions[u, 1], positions[u, 2]
+            pull = LENGTH_WEIGHT * quadrics[u, 10]
+            for s in range(start[u], start[u + 1]):
+                v = around[s, 0]
+                x, y, z = positions[v, 0] - ux, positions[v, 1] - uy, positions[v, 2] - uz
+                this = plain_error(quadrics, u, x, y, z)
+                if has_values:
+                    c = around[s, 2]
+                    this += value_error(wedge_quadrics, triangle_wedge[c], values, triangle_wedge[turn(c, 1)], x, y, z)
+                this = max(this, 0.0) + pull * (x * x + y * y + z * z)
+                if this < least:
+                    best, least = v, this
+        elif kind[u] < LOCKED:
+            n_ring = gather_ring(u, start, around, into, ring)
+            for k in range(2 if kind[u] == LINE else n_ring):
+                v = line[u, k] if kind[u] == LINE else ring[0, k]
+                if v < 0:
+                    continue
+                this = _cost(
+                    u, v, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around,
+                    chain, into, triangle_wedge, wedge_into, went, to,
+                )  # fmt: skip
+                if this < least:
+                    best, least = v, this
+        if least > furthest * quadrics[u, 10]:
+            best, least = -1, np.inf
+        target[u] = best
+        cost[u] = least
+
+
+@kernel
+def choose(cost, kind, n, share, shift, counts, limit, order):  # type: ignore[no-untyped-def]
+    """The vertices that are cheap enough for this pass, in the order of their costs; returns how many and the cost.
+
+    ``share`` of the vertices that can move are taken; costs that agree but in the last ``shift`` bits are taken in the
+    order of memory.
+    """
+    bits = cost.view(np.uint32)
+    n_finite = 0
+    n_live = 0
+    for b in range(1 << (31 - shift)):
+        counts[b] = 0
+    for u in range(n):
+        if kind[u] < LOCKED:
+            n_live += 1
+        if cost[u] < np.inf:
+            counts[bits[u] >> shift] += 1
+            n_finite += 1
+    if n_finite == 0:
+        return 0
+    wanted = min(max(share * n_live, LEAST_SHARE), n_finite)
+    total = 0
+    last = -1
+    while total < wanted:
+        last += 1
+        total += counts[last]
+    at = 0
+    for b in range(last + 1):
+        count = counts[b]
+        counts[b] = at
+        at += count
+    for u in range(n):
+        if cost[u] < np.inf:
+            b = bits[u] >> shift
+            if b <= last:
+                order[counts[b]] = u
+                counts[b] += 1
+    limit.view(np.uint32)[0] = min((last + 1) << shift, 0x7F7FFFFF)
+    return total
+
+
+@helper
+def _flips(  # type: ignore[no-untyped-def]
+    u, v, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values, flat, went, to, n_went
+):
+    """Whether a triangle of the gathered ring of u folds, on the surface or in its UVs, when u goes to v.
+
+    ``flat`` is the first of two values that hold UVs, -1 where there are none.
+    """
+    x, y, z = positions[v, 0], positions[v, 1], positions[v, 2]
+    ox, oy, oz = positions[u, 0], positions[u, 1], positions[u, 2]
+    for r in range(n_ring):
+        a, b = ring[0, r], ring[1, r]
+        if a == v or b == v:
+            continue
+        c = ring[2, r]
+        w, i, j = triangle_wedge[c], wedge_into[triangle_wedge[turn(c, 1)]], wedge_into[triangle_wedge[turn(c, 2)]]
+        goes = to[0]
+        for k in range(1, n_went):
+            if went[k] == w:
+                goes = to[k]
+        sx = shading[goes, 0] + shading[i, 0] + shading[j, 0]
+        sy = shading[goes, 1] + shading[i, 1] + shading[j, 1]
+        sz = shading[goes, 2] + shading[i, 2] + shading[j, 2]
+        if spoils(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
+            return True
+        if flat >= 0:
+            ex, ey = values[j, flat] - values[i, flat], values[j, flat + 1] - values[i, flat + 1]
+            before = ex * (values[w, flat + 1] - values[i, flat + 1]) - ey * (values[w, flat] - values[i, flat])
+            now = ex * (values[goes, flat + 1] - values[i, flat + 1]) - ey * (values[goes, flat] - values[i, flat])
+            if before * now < 0.0:
+                return True
+    return False
+
+
+@helper
+def move_line(u, v, kind, line):  # type: ignore[no-untyped-def]
+    """Let the feature line through u run through v instead."""
+    other = other_on_line(u, v, line)
+    for k in range(2):
+        if kind[v] == LINE and line[v, k] == u:
+            line[v, k] = other
+        if kind[other] == LINE and line[other, k] == u:
+            line[other, k] = v
+
+
+@kernel
+def sweep(  # type: ignore[no-untyped-def]
+    n_order, order, limit, furthest, least_triangles, positions, shading, quadrics, wedge_quadrics, values, flat,
+    start, around, chain, into, triangle_wedge, wedge_into, kind, line, cost, target, dirty,
+    touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost, step_died,
+    ring, ring_cost, went, to,
+):  # fmt: skip
+    """Collapse the vertices in ``order`` while they cost no more than ``limit``; returns how many went.
+
+    Writes one entry per collapse to ``step_cost`` and ``step_died``, one per wedge to ``merge_from``, ``merge_to`` and
+    ``merge_step``. ``ring`` (3, longest ring), ``ring_cost``, ``went`` and ``to`` are scratch.
+    """
+    n_all = 0
+    has_values = len(wedge_quadrics) > 0
+    for i in range(n_order):
+        if counters[LIVE_TRIANGLES] <= least_triangles:
+            break
+        u = order[i]
+        if touched[u] != UNTOUCHED:
+            continue
+        n_ring = gather_ring(u, start, around, into, ring)
+        n_tried = -1
+        n_went = 0
+        v, spent, later, after = target[u], cost[u], np.inf, -1
+        while v >= 0:
+            if touched[v] != WENT:
+                counters[STAMP] += 2
+                if keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, mark, counters[STAMP]):
+                    n_went = map_wedges(
+                        v, n_ring, ring, start, around, chain, into, triangle_wedge, wedge_into,
+                        values, wedge_quadrics, positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1],
+                        positions[v, 2] - positions[u, 2], went, to,
+                    )  # fmt: skip
+                    if n_went >= 0 and not _flips(
+                        u,
+                        v,
+                        n_ring,
+                        ring,
+                        positions,
+                        shading,
+                        triangle_wedge,
+                        wedge_into,
+                        values,
+                        flat,
+                        went,
+                        to,
+                        n_went,
+                    ):
+                        break
+            if n_tried < 0:
+                # What else there is, and the cheapest above the limit, which is kept in mind for a later pass.
+                n_tried = 2 if kind[u] == LINE else n_ring
+                for k in range(n_tried):
+                    other = line[u, k] if kind[u] == LINE else ring[0, k]
+                    ring_cost[k] = np.inf
+                    if other < 0 or other == v or touched[other] == WENT:
+                        continue
+                    this = _cost(
+                        u, other, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around, chain,
+                        into, triangle_wedge, wedge_into, went, to,
+                    )  # fmt: skip
+                    if this > furthest * quadrics[u, 10]:
+                        continue
+                    if this > limit:
+                        if this < later:
+                            later, after = this, other
+                    else:
+                        ring_cost[k] = this
+            v, spent = -1, np.inf
+            at = -1
+            for k in range(n_tried):
+                if ring_cost[k] < spent:
+                    spent, at = ring_cost[k], k
+            if at >= 0:
+                ring_cost[at] = np.inf
+                v = line[u, at] if kind[u] == LINE else ring[0, at]
+        if v < 0:
+            cost[u] = later
+            target[u] = after
+            continue
+        x, y, z = (
+            positions[v, 0] - positions[u, 0],
+            positions[v, 1] - positions[u, 1],
+            positions[v, 2] - positions[u, 2],
+        )
+        died = 0
+        for r in range(n_ring):
+            a, b = ring[0, r], ring[1, r]
+            if a == v or b == v:
+                died += 1
+            dirty[a] = 1
+            dirty[b] = 1
+        step = counters[STEPS]
+        move_row(quadrics, u, x, y, z)
+        for k in range(n_went):
+            w, goes = went[k], to[k]
+            wedge_into[w] = goes
+            if has_values:
+                for m in range(values.shape[1]):
+                    move_values(quadrics, u, wedge_quadrics, w, x, y, z, m, values[goes, m] - values[w, m])
+                for m in range(wedge_quadrics.shape[1]):
+                    wedge_quadrics[goes, m] += wedge_quadrics[w, m]
+            at = counters[MERGES]
+            merge_from[at], merge_to[at], merge_step[at] = node[w], node[goes], step
+            counters[MERGES] = at + 1
+        for k in range(11):
+            quadrics[v, k] += quadrics[u, k]
+        if kind[u] == LINE:
+            move_line(u, v, kind, line)
+        into[u] = v
+        chain[u] = chain[v]
+        chain[v] = u
+        touched[u] = WENT
+        touched[v] = TOOK_IN
+        kind[u] = GONE
+        cost[u] = np.inf
+        dirty[u] = 0
+        dirty[v] = 1
+        step_of[u] = step
+        step_cost[step] = spent
+        step_died[step] = died
+        counters[STEPS] = step + 1
+        counters[LIVE_TRIANGLES] -= died
+        n_all += 1
+    return n_all
+
+
+@kernel
+def bury(triangle_vertex, triangle_wedge, name, into, wedge_into, step_of, has_wedges, died_at):  # type: ignore[no-untyped-def]
+    """Let the triangles follow their vertices and close up over the dead; returns how many are left.
+
+    ``died_at`` receives the step at which each triangle died, by its first name.
+    """
+    count = 0
+    for t in range(len(triangle_vertex)):
+        a, b, c = triangle_vertex[t, 0], triangle_vertex[t, 1], triangle_vertex[t, 2]
+        x, y, z = into[a], into[b], into[c]
+        if x == y or y == z or z == x:
+            # Of two that now agree the later to move made it die.
+            step = -1
+            if x == y:
+                step = max(step_of[a] if a != x else -1, step_of[b] if b != y else -1)
+            if y == z:
+                other = max(step_of[b] if b != y else -1, step_of[c] if c != z else -1)
+                step = other if step < 0 else min(step, other)
+            if z == x:
+                other = max(step_of[c] if c != z else -1, step_of[a] if a != x else -1)
+                step = other if step < 0 else min(step, other)
+            died_at[name[t]] = step
+            continue
+        triangle_vertex[count, 0], triangle_vertex[count, 1], triangle_vertex[count, 2] = x, y, z
+        if has_wedges:
+            for k in range(3):
+                triangle_wedge[count, k] = wedge_into[triangle_wedge[t, k]]
+        name[count] = name[t]
+        count += 1
+    return count
