@@ -61,6 +61,30 @@ def triangulate(**arguments: Any) -> int:
 
 
 @cli.command()
+@click.argument("file", type=click.Path())
+@click.option("--out", required=True, type=click.Path(), help="The file to write: .glb, .obj, .usda or .usdc.")
+@click.option("--ratio", type=float, help="Stop at this share of the triangles, 0 to 1.")
+@click.option("--triangles", type=click.IntRange(1), help="Stop at so many triangles.")
+@click.option("--vertices", type=click.IntRange(1), help="Stop at so many engine vertices.")
+@click.option("--tolerance", type=float, help="Stop at this largest deviation, in percent of the diagonal.")
+@click.option("--tolerance-mm", type=float, help="Stop at this largest deviation, in millimetres.")
+@click.option("--pixels", type=float, help="Stop at this largest deviation, in pixels seen from --distance.")
+@click.option("--distance", type=float, help="For --pixels: metres from the viewer (1080 lines over 60 degrees).")
+@click.option("--mirror", type=click.Choice(["x", "y", "z", "found"]), help="Symmetric across the pivot or as found.")
+@click.option(
+    "--placement",
+    type=click.Choice(["optimal", "original"]),
+    default="optimal",
+    show_default=True,
+    help="Vertices move to where the error is least, or stay a subset of the source's.",
+)
+@click.option("--lock-borders", is_flag=True, help="Open borders stay as they are.")
+def reduce(**arguments: Any) -> int:
+    """Reduce a file until the first of the limits is met, and change nothing else."""
+    return _call("reduce_command", "reduce_file", **arguments)
+
+
+@cli.command()
 @click.argument("inputs", nargs=-1, required=True, type=click.Path())
 @click.option("--out", required=True, type=click.Path(file_okay=False), help="Folder for the shipped files.")
 @click.option("--line", "line", default="standing", show_default=True, help="Name of a line, or a JSON file.")

@@ -1,47 +1,26 @@
 """``plindro triangulate``: one file's polygons cut on purpose, and nothing else changed."""
 
 from dataclasses import replace
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 
 import click
-import numpy as np
 
-from plindro.cli.output import DONE, grouped, print_findings, read_bytes
-from plindro.core.errors import InvalidSettings, UnreadableFile
-from plindro.core.files import FolderFiles, read_scene
+from plindro.cli.output import DONE, grouped, print_findings
+from plindro.cli.single_file import format_of, open_prop, with_normals, write_single
 from plindro.core.findings import Finding, Severity
-from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.mesh import Mask, Mesh, drop_unused_vertices
-from plindro.core.names import clean_name
-from plindro.core.placement import PlacementSettings
-from plindro.core.placement import run as place
-from plindro.core.prop import Level, Prop, prop_from_scene
+from plindro.core.prop import Level
 from plindro.core.report import Report
-from plindro.core.shipping import write_prop, write_whole
-from plindro.core.shipping.writing import Format
 from plindro.core.triangulation import TriangulationSettings, report_engine
 from plindro.core.triangulation import run as cut
 from plindro.core.triangulation.settings import PolygonRule, QuadRule
-
-_FORMATS: dict[str, Format] = {".glb": "glb", ".obj": "obj", ".usd": "usd", ".usda": "usd", ".usdc": "usd"}
 
 
 def triangulate_file(
     file: str, out: str, quads: QuadRule, ngons: PolygonRule, min_sides: int, drop_normals: bool
 ) -> int:
     """Cut the polygons of ``file`` and write ``out``: metres, Y up, the pivot where it was."""
-    source, target = Path(file), Path(out)
-    kind = _FORMATS.get(target.suffix.lower())
-    if kind is None:
-        raise InvalidSettings(f"{out}: files ending in '{target.suffix}' are not written; use {', '.join(_FORMATS)}")
-    if target.is_dir():
-        raise InvalidSettings(f"{out}: is a folder; give a file name")
-    scene = read_scene(read_bytes(source), source.name, FolderFiles(source.parent))
-    report = Report()
-    report.findings += scene.findings
-    prop = prop_from_scene(scene, clean_name(target.stem))
-    prop = replace(prop, mesh=_sound(prop.mesh, file, report), keeps_parts=True)
-    prop = place(prop, PlacementSettings(pivot="source", usual_m=(1e-9, 1e9)), Report())
+    kind, target, report = format_of(out), Path(out), Report()
+    prop = open_prop(file, target.stem, report)
     settings = TriangulationSettings(quads=quads, ngons=ngons, min_sides=min_sides if kind != "glb" else 4)
     n_polygons = int((prop.mesh.face_sides > 3).sum())
     small = (prop.mesh.face_sides > 3) & (prop.mesh.face_sides < min_sides)
@@ -50,51 +29,11 @@ def triangulate_file(
         text = f"{int(small.sum())} polygons of fewer than {min_sides} sides were cut too: glTF holds triangles only"
         report.find(Finding("polygons-not-kept", Severity.WATCH, text, int(small.sum())))
     report_engine(prop, report)
-    prop = replace(prop, mesh=_with_normals(prop.mesh, drop_normals, report))
+    prop = replace(prop, mesh=with_normals(prop.mesh, drop_normals, report))
     prop = replace(prop, levels=(Level(0, prop.mesh, f"{prop.name}_LOD0" if kind == "glb" else prop.name),))
-    _write(prop, kind, target)
+    write_single(prop, kind, target)
     left = int(small.sum()) if kind != "glb" else 0
     click.echo(f"{file}: {grouped(n_polygons - left)} polygons cut, {grouped(left)} left whole")
     click.echo(f"  → {out}  {grouped(prop.mesh.n_faces)} triangles by the cut")
     print_findings(report.findings)
     return DONE
-
-
-def _sound(mesh: Mesh, file: str, report: Report) -> Mesh:
-    """The mesh without faces that cannot be written, with finite UVs; raises where nothing is left."""
-    finite: Mask = np.asarray(np.isfinite(mesh.positions).all(axis=1))
-    bad: Mask = np.asarray(mesh.face_sides < 3)
-    bad |= np.bincount(mesh.corner_face()[~finite[mesh.corner_vertex]], minlength=mesh.n_faces) > 0
-    if bad.any():
-        n = int(bad.sum())
-        text = f"{n} faces without three corners, or with a vertex that is not finite, were left out"
-        report.find(Finding("faces-left-out", Severity.WATCH, text, n))
-        mesh = drop_unused_vertices(mesh.with_faces(~bad))
-    if not mesh.n_faces:
-        raise UnreadableFile(f"{file}: holds no faces that can be cut; export it with its mesh")
-    return replace(mesh, uvs=tuple(np.nan_to_num(uv, posinf=0.0, neginf=0.0) for uv in mesh.uvs))
-
-
-def _with_normals(mesh: Mesh, drop: bool, report: Report) -> Mesh:
-    """The mesh with the source's normals; where one is not valid, that of its face."""
-    if mesh.normals is None or drop:
-        return replace(mesh, normals=None)
-    invalid = ~(np.abs(np.linalg.norm(mesh.normals, axis=1) - 1.0) < 1e-3)
-    if not invalid.any():
-        return mesh
-    text = f"{int(invalid.sum())} corners had no valid normal and took that of their face"
-    report.find(Finding("normals-not-valid", Severity.WATCH, text, int(invalid.sum())))
-    flat = np.repeat(unit(face_vectors(mesh)), 3, axis=0)
-    flat[np.abs(flat).sum(axis=1) == 0] = (0.0, 1.0, 0.0)
-    return replace(mesh, normals=np.where(invalid[:, None], flat, mesh.normals).astype(np.float32))
-
-
-def _write(prop: Prop, kind: Format, target: Path) -> None:
-    """The file under the name that was asked for, its companions beside it, all whole."""
-    files = write_prop(prop, kind, target.suffix.lower())
-    try:
-        for file in files[1:]:
-            write_whole(target.parent / PurePosixPath(file.path).name, file.data)
-        write_whole(target, files[0].data)
-    except OSError as error:
-        raise InvalidSettings(f"{target}: cannot be written ({error.strerror}); choose another place") from error

@@ -1,6 +1,7 @@
 """Compiling the kernels once, on tiny data, so that no request and no test waits for it."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
@@ -9,9 +10,10 @@ from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import LINES, override
 from plindro.core.measure.picture import render_picture
-from plindro.core.mesh.mesh import make_mesh
+from plindro.core.mesh.mesh import make_mesh, make_triangles
 from plindro.core.mesh.normals import Weights, normals_by_angle
 from plindro.core.mesh.tangents import corner_tangents
+from plindro.core.reduction import HowFar, Plane, curvature, mirrored_sequence, outline, reduce_mesh
 from plindro.core.report import Report
 from plindro.core.shipping import prepare
 from plindro.core.triangulation import set_diagonals, triangulate
@@ -77,6 +79,24 @@ def _turn_and_slant() -> None:
         normals_by_angle(turned, 30.0, weights=weights)
 
 
+def _reduce() -> None:
+    """Both placements, on a mesh with everything and on one with nothing but points; a mirror and the weights."""
+    axis = np.linspace(0.0, 1.0, 7)
+    x, z = (grid.reshape(-1) for grid in np.meshgrid(axis, axis, indexing="ij"))
+    points = np.stack([x, 0.1 * np.sin(7 * x) * np.cos(5 * z), z], axis=1)
+    first = (np.arange(6)[:, None] * 7 + np.arange(6)).reshape(-1)
+    quads = np.stack([first, first + 1, first + 8, first + 7], axis=1)
+    triangles = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
+    plain = make_triangles(points, triangles)
+    uv = points[triangles.reshape(-1)][:, [0, 2]] + (x[triangles.reshape(-1)][:, None] > 0.5)
+    full = replace(plain, normals=normals_by_angle(plain, 10.0), uvs=(uv.astype(np.float32),))
+    for mesh in (plain, full):
+        weight = 1.0 + outline(mesh) + curvature(mesh)
+        for placement in ("optimal", "original"):
+            reduce_mesh(mesh, HowFar(tolerance=5.0), placement=placement, weight=weight)
+        mirrored_sequence(mesh, Plane(np.array([1.0, 0.0, 0.0]), 0.45), {})
+
+
 def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
     """Run a tiny prop through everything that is compiled; from the cache on disk this takes a second."""
     say = on_progress or (lambda fraction, doing: None)
@@ -86,6 +106,7 @@ def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
     prepare(result.files[0].data, "sample.glb", MemoryFiles({}), LINES[0], DESTINATIONS[0])
     _clean_dirty()
     _turn_and_slant()
+    _reduce()
     for encoding in ("ascii", "binary_little_endian"):
         read_scene(_sample_ply(encoding), "sample.ply")
     say(0.9, "drawing")

@@ -2,20 +2,17 @@
 
 from dataclasses import replace
 
-import numpy as np
-
 from plindro.core.findings import Finding, Severity, grouped
 from plindro.core.levels.reducing import make_sequence
 from plindro.core.levels.settings import LevelsSettings, LevelTarget
 from plindro.core.levels.shading import LevelShader
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.mesh.normals import fold_angles, normals_by_angle
-from plindro.core.mesh.numbering import weld_positions
-from plindro.core.mesh.topology import build_topology
+from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import Reduced, Sequence, diagonal, take_level
 from plindro.core.report import Report
+from plindro.core.shading.faceted import is_faceted
 
 VERSION = 4
 VIEW_HEIGHT = 1080
@@ -27,8 +24,6 @@ FAR_OFF = 0.05
 BROKEN = 0.15
 """A level further off than this share is left out: a wrong prop is worse than a heavier one."""
 MEASURING = "measuring and shading levels"
-FACETED_SHARE = 0.8
-"""A mesh with more than this share of hard edges is faceted on purpose, and its levels are too."""
 
 
 def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
@@ -38,13 +33,13 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     if not settings.levels or not mesh.n_faces:
         report.step(1.0, "building levels")
         return replace(prop, levels=(Level(0, mesh),))
-    is_faceted = _hard_share(mesh) > FACETED_SHARE
-    sequence = make_sequence(prop, settings, report, hold_hard_edges=not is_faceted)
+    faceted = is_faceted(mesh)
+    sequence = make_sequence(prop, settings, report, hold_hard_edges=not faceted)
     levels = [Level(0, mesh)]
     ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.7, MEASURING))
     shader = LevelShader(
         prop,
-        "kept" if is_faceted else settings.normals,
+        "kept" if faceted else settings.normals,
         lambda: report.step(0.8, MEASURING),
         moves=settings.placement == "optimal",
     )
@@ -59,10 +54,10 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
             report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
             continue
         deviation = max(result.deviation.largest, above.deviation)
-        for finding in _tell(result, sequence, wanted, index, deviation, diameter, settings, is_faceted):
+        for finding in _tell(result, sequence, wanted, index, deviation, diameter, settings, faceted):
             report.find(finding)
         size = diameter / (VIEW_HEIGHT * deviation) if deviation > 0 else 1.0
-        shaded = shader.shade(_reshaded(result, sequence, settings, is_faceted))
+        shaded = shader.shade(_reshaded(result, sequence, settings, faceted))
         levels.append(
             Level(
                 index=index,
@@ -99,7 +94,7 @@ def _tell(
     deviation: float,
     diameter: float,
     settings: LevelsSettings,
-    is_faceted: bool,
+    faceted: bool,
 ) -> list[Finding]:
     """What the maker of a level has to know about it."""
     findings = []
@@ -117,7 +112,7 @@ def _tell(
             "texture shifts there"
         )
         findings.append(Finding("seams-given-up", Severity.INFO, text, level=index))
-    elif not is_faceted and _gives_up_hard_edges(result, sequence):
+    elif not faceted and _gives_up_hard_edges(result, sequence):
         findings.append(_freed(index, settings.smooth_angle))
     return findings
 
@@ -126,12 +121,12 @@ def _gives_up_hard_edges(result: Reduced, sequence: Sequence) -> bool:
     return bool(sequence.phase_steps) and result.step > sequence.phase_steps[0]
 
 
-def _reshaded(result: Reduced, sequence: Sequence, settings: LevelsSettings, is_faceted: bool) -> Mesh:
+def _reshaded(result: Reduced, sequence: Sequence, settings: LevelsSettings, faceted: bool) -> Mesh:
     """The level with normals made anew where its own no longer say which edges are hard."""
     mesh = result.mesh
-    if mesh.normals is None or not (is_faceted or _gives_up_hard_edges(result, sequence)):
+    if mesh.normals is None or not (faceted or _gives_up_hard_edges(result, sequence)):
         return mesh
-    return replace(mesh, normals=normals_by_angle(mesh, 0.0 if is_faceted else settings.smooth_angle))
+    return replace(mesh, normals=normals_by_angle(mesh, 0.0 if faceted else settings.smooth_angle))
 
 
 def _far_off(index: int, deviation: float, diameter: float) -> Finding:
@@ -151,20 +146,3 @@ def _freed(level: int, angle: float) -> Finding:
         f"LOD{level}: its hard edges would have kept it too heavy; they were given up and normals made by {angle:g}°",
         level=level,
     )
-
-
-def _hard_share(mesh: Mesh) -> float:
-    """Share of folded edges across which the normal breaks; 0 where nothing folds."""
-    if mesh.normals is None or not mesh.n_faces:
-        return 0.0
-    # Many files repeat points for each face; what matters here is where surfaces touch.
-    welded = replace(mesh, corner_vertex=weld_positions(mesh.positions)[0][mesh.corner_vertex])
-    topology = build_topology(welded)
-    angles = fold_angles(mesh, topology)
-    with np.errstate(invalid="ignore"):
-        folded = np.flatnonzero(angles > 1.0)
-    if not len(folded):
-        return 0.0
-    other = topology.next_corner[topology.twin[folded]]
-    same = np.einsum("ij,ij->i", mesh.normals[folded], mesh.normals[other]) > np.cos(np.radians(0.5))
-    return float(1.0 - same.mean())

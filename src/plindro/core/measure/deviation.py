@@ -25,6 +25,7 @@ class DeviationFrom:
 
     def __init__(self, source: Mesh, samples: int = SAMPLES, on_share: Callable[[], None] | None = None) -> None:
         self._on_share = on_share
+        self._source = source
         self._samples = samples
         self._surface = NearestPlace(source.positions, source.triangles())
         self._even = _places(source, samples)
@@ -33,7 +34,9 @@ class DeviationFrom:
         self._vertices = source.positions[used[:: max(len(used) // samples, 1)]]
 
     def measure(self, level: Mesh) -> Deviation:
-        """Both ways between the source and ``level``, which has triangles."""
+        """Both ways between the source and ``level``, which has triangles; nothing for the source itself."""
+        if level is self._source:
+            return Deviation(0.0, 0.0)
         there = NearestPlace(level.positions, level.triangles()).distances(
             np.concatenate([self._even, self._vertices]), self._on_share
         )

@@ -10,11 +10,9 @@ from plindro.core.mesh.kernels import helper, kernel
 from plindro.core.mesh.mesh import F64, I32
 from plindro.core.reduction.rings import Rings
 
-FALL = 0.6
-"""A measurement is due when the triangles have fallen to this share."""
+FALL_EARLY, FALL = 0.85, 0.6
+"""A measurement is due when the triangles have fallen to this share: early on, where little has happened, and later."""
 MOST_STEPS = 24
-BOTH_WAYS = 1.1
-"""The largest distance found among samples of one surface falls short of that between both by about this."""
 
 
 @helper
@@ -76,10 +74,11 @@ class Drift:
 
     def __init__(self, positions: F64, n_triangles: int) -> None:
         n = len(positions)
-        count = min(n, max(n // 8, 400), 4096)
+        count = min(n, max(n // 6, 1200), 4096)
         self.owner: I32 = np.unique(np.linspace(0, n - 1, count).astype(np.int32)) if n else np.zeros(0, np.int32)
         self._places = positions[self.owner].copy()
-        self._due = FALL * n_triangles
+        self._n_vertices, self._n_triangles = n, n_triangles
+        self._due = FALL_EARLY * n_triangles
         self.steps, self.largest, self.mean = [0], [0.0], [0.0]
 
     def follow(self, into: I32) -> None:
@@ -90,11 +89,20 @@ class Drift:
         """Measure, if it is due; ``state`` is a ``State`` with its rings listed."""
         if (n_triangles > self._due and not last) or step == self.steps[-1] or not len(self.owner):
             return
-        self._due = FALL * n_triangles
+        self._due = (FALL_EARLY if 2 * n_triangles > self._n_triangles else FALL) * n_triangles
         rings: Rings = state.rings
         out = np.empty(len(self._places))
         _measure(self._places, self.owner, state.positions, rings.start, rings.around, out)
         out = out[np.isfinite(out)]
+        largest, mean = (float(out.max()), float(out.mean())) if len(out) else (0.0, 0.0)
         self.steps.append(step)
-        self.largest.append(max(self.largest[-1], BOTH_WAYS * float(out.max()) if len(out) else 0.0))
-        self.mean.append(max(self.mean[-1], float(out.mean()) if len(out) else 0.0))
+        self.largest.append(max(self.largest[-1], self._beyond_samples(step) * largest))
+        self.mean.append(max(self.mean[-1], mean))
+
+    def _beyond_samples(self, step: int) -> float:
+        """How much further the furthest of all that went is than the furthest of the samples among them.
+
+        For distances whose frequency falls off exponentially the largest grows with the logarithm of their number.
+        """
+        sampled = step * len(self._places) / self._n_vertices
+        return float(np.log(step + 2.0) / np.log(sampled + 2.0))

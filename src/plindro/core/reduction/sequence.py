@@ -232,13 +232,20 @@ def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
 
 
 def _deviation(run: Run, measured: list[float], triangles_at: NDArray[np.int64], scale: float) -> F32:
-    """(S + 1,) metres after every step: between measurements a power of the number of triangles."""
-    known = np.array(run.drift.steps)
+    """(S + 1,) metres after every step: between measurements a power of the number of triangles.
+
+    Before the first it grows as the root of the steps.
+    """
+    known, n_steps = np.array(run.drift.steps[1:]), len(triangles_at) - 1
+    if not len(known):
+        return np.zeros(n_steps + 1, np.float32)
+    values = np.array(measured[1:])
     counts = np.log(np.maximum(triangles_at, 1).astype(np.float64))
-    least = max(max(measured) * 1e-6, 1e-12)
-    at = np.interp(-counts, -counts[known], np.log(np.maximum(np.array(measured), least)))
-    result = np.where(at <= np.log(least) * (1 - 1e-12), 0.0, np.exp(at)) * scale
-    return np.maximum.accumulate(result).astype(np.float32)
+    at = np.interp(-counts, -counts[known], np.log(np.maximum(values, 1e-12)))
+    result = np.where(at > np.log(2e-12), np.exp(at), 0.0)
+    first = int(known[0])
+    result[: first + 1] = values[0] * np.sqrt(np.arange(first + 1) / max(first, 1))
+    return np.maximum.accumulate(result * scale).astype(np.float32)
 
 
 def _nodes(mesh: Mesh, start: Start, run: Run, order: I32, born_at: I32) -> dict[str, Any]:

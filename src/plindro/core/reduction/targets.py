@@ -38,6 +38,8 @@ class HowFar:
             raise ValueError("pixels and distance belong together: give both or neither")
         if all(value is None for value in self._values()):
             raise ValueError("nothing says how far to reduce: give a ratio, a count or a tolerance")
+        if self.ratio is not None and self.ratio > 1:
+            raise ValueError(f"ratio: expected a share of 0 to 1, got {self.ratio:g}")
         for value in self._values():
             if value is not None and not (math.isfinite(value) and value >= 0):
                 raise ValueError(f"how far to reduce: expected figures of 0 or more, got {value}")
@@ -111,7 +113,7 @@ def take_level(sequence: Sequence, how_far: HowFar, ruler: DeviationFrom, diagon
     limit = how_far.largest_deviation(diagonal)
     step = min(at_counts, sequence.step_of_deviation(limit)) if math.isfinite(limit) else at_counts
     mesh = sequence.level(step)
-    deviation = ruler.measure(mesh) if step else Deviation(0.0, 0.0)
+    deviation = ruler.measure(mesh)
     if math.isfinite(limit):
         step, mesh, deviation = _search(sequence, at_counts, limit, ruler, (step, mesh, deviation))
     is_stopped = step < at_counts
@@ -122,7 +124,7 @@ def _search(
     sequence: Sequence, furthest: int, limit: float, ruler: DeviationFrom, first: tuple[int, Mesh, Deviation]
 ) -> tuple[int, Mesh, Deviation]:
     """The furthest step found whose measured deviation stays within ``limit``; between steps by their logarithms."""
-    best = (0, sequence.level(0), Deviation(0.0, 0.0))
+    best = (0, sequence.level(0), ruler.measure(sequence.level(0)))
     low, high = 0, furthest + 1
     tried = first
     for _ in range(_TRIES):
