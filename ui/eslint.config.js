@@ -23,7 +23,7 @@ export default tseslint.config(
   },
   {
     // Arithmetic on flat arrays: every place is known to be there, and asking at each would hide the arithmetic.
-    files: ["src/surface/**", "src/viewport/surfaceLevel.ts", "src/viewport/normalLines.ts", "src/views/bench/marking/**", "src/views/bench/cuts/**"],
+    files: ["src/surface/**", "src/viewport/surfaceLevel.ts", "src/viewport/normalLines.ts", "src/views/bench/marking/**", "src/views/bench/cuts/**", "src/views/bench/descent/**", "src/viewport/descentLevel.ts"],
     rules: { "@typescript-eslint/no-non-null-assertion": "off" },
   },
   {

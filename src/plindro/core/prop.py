@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from plindro.core.mesh.mesh import I32, Mesh
+from plindro.core.reduction import Sequence
 from plindro.core.scene import Axis, Image, Material, Part, Scene
 from plindro.core.shading.rule import ShadingRule
 
@@ -41,7 +42,7 @@ class Prop:
     Until Placement, lengths are in ``unit`` metres and ``up`` points up. ``place`` is where the prop stands in its
     scene, in metres; zero where its pivot went to the origin. With ``keeps_parts`` its parts ship as nodes.
     ``from_source`` is the row-major matrix that took the source's places to the mesh; ``shading`` the rule by which its
-    normals were made.
+    normals were made; ``sequence`` the way from LOD0 down, from which its levels were taken.
     """
 
     name: str
@@ -58,6 +59,7 @@ class Prop:
     from_source: tuple[float, ...] = (1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0)
     polygons: Polygons | None = None
     shading: ShadingRule | None = None
+    sequence: Sequence | None = None
 
 
 def prop_from_scene(scene: Scene, name: str | None = None) -> Prop:

@@ -617,6 +617,8 @@ export interface components {
          * @description Everything the Bench shows of one prop.
          */
         PropDetail: {
+            /** Descent */
+            descent: string | null;
             /** Error */
             error: string;
             /** Facts */

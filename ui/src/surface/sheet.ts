@@ -1,3 +1,5 @@
+import { unpack } from "./packed";
+
 /** How the triangles of LOD0 hang together, as the server tells it; all in the order of the GLB's triangles. */
 export interface Sheet {
   triangles: number;
@@ -24,23 +26,8 @@ export const MADE_SOFT = 4;
 export const DIFFERS = 1;
 export const BREAKS = 2 | 4 | 8;
 
-const TYPES = { uint32: Uint32Array, int32: Int32Array, float32: Float32Array, uint8: Uint8Array } as const;
-
-interface Header {
-  triangles: number;
-  arrays: { name: string; type: keyof typeof TYPES; length: number }[];
-}
-
 /** Reads a sheet's bytes; the arrays lie in them. */
 export function parseSheet(buffer: ArrayBuffer): Sheet {
-  const length = new DataView(buffer).getUint32(0, true);
-  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, length))) as Header;
-  const arrays: Record<string, unknown> = { fan: null, cut: null };
-  let offset = 4 + length;
-  for (const { name, type, length: count } of header.arrays) {
-    const array = new TYPES[type](buffer, offset, count);
-    arrays[name] = array;
-    offset += Math.ceil(array.byteLength / 4) * 4;
-  }
-  return { ...(arrays as unknown as Sheet), triangles: header.triangles };
+  const { header, arrays } = unpack<{ triangles: number }>(buffer);
+  return { fan: null, cut: null, ...(arrays as unknown as Omit<Sheet, "fan" | "cut" | "triangles">), triangles: header.triangles };
 }

@@ -1,17 +1,16 @@
 """What the view needs to know of LOD0 beyond what ships: how its triangles hang together, and how they were cut.
 
-Layout: uint32 length of the JSON header, the header padded to a multiple of four, then the arrays one after another,
-little-endian. The header lists them: ``{"triangles": n, "arrays": [{"name", "type", "length"}]}``. All are in the order
-in which the GLB holds the triangles of LOD0; a corner's number is three times its triangle's plus 0, 1 or 2.
+Packed as ``packed`` says, with ``triangles`` in the header. All arrays are in the order in which the GLB holds the
+triangles of LOD0; a corner's number is three times its triangle's plus 0, 1 or 2.
 """
 
-import json
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.files.gltf.writer import face_order
+from plindro.core.files.packed import pack_arrays
 from plindro.core.mesh.mesh import I64, Mesh
 from plindro.core.mesh.normals import find_flats, fold_angles, hard_half_edges
 from plindro.core.mesh.streams import attribute_classes
@@ -62,7 +61,7 @@ def write_sheet(prop: Prop, cut_flags: NDArray[np.uint8] | None = None) -> bytes
     if fan is not None and cut_flags is not None:
         arrays["fan"] = fan[order].reshape(-1).astype("<u4")
         arrays["cut"] = cut_flags[mesh.face_polygon[order]].astype(np.uint8)
-    return _pack(mesh.n_faces, arrays)
+    return pack_arrays({"triangles": mesh.n_faces}, arrays)
 
 
 def _fans(prop: Prop, mesh: Mesh, place: I64) -> I64 | None:
@@ -77,17 +76,3 @@ def _fans(prop: Prop, mesh: Mesh, place: I64) -> I64 | None:
     step = np.arange(mesh.n_faces) - first[mesh.face_polygon]
     fan = np.stack([begin, begin + step + 1, begin + step + 2], axis=1)
     return place[of_corner[np.minimum(fan, source.n_corners - 1)]]
-
-
-def _pack(n_triangles: int, arrays: dict[str, NDArray[Any]]) -> bytes:
-    types = {"u4": "uint32", "i4": "int32", "f4": "float32", "u1": "uint8"}
-    rows = [
-        {"name": name, "type": types[values.dtype.str[1:]], "length": len(values)} for name, values in arrays.items()
-    ]
-    header = json.dumps({"triangles": n_triangles, "arrays": rows}).encode()
-    header += b" " * (-len(header) % 4)
-    parts = [np.uint32(len(header)).tobytes(), header]
-    for values in arrays.values():
-        data = np.ascontiguousarray(values).tobytes()
-        parts += [data, b"\0" * (-len(data) % 4)]
-    return b"".join(parts)

@@ -4,14 +4,18 @@ import numpy as np
 
 from plindro.core.findings import Finding, Severity
 from plindro.core.levels.settings import LevelsSettings
-from plindro.core.marks import find_faces, share_patch, to_mesh, unfitting
+from plindro.core.marks import mark_tolerance, share_patch, to_mesh, unfitting
 from plindro.core.mesh.mesh import Mask
+from plindro.core.mesh.nearest import triangles_at
 from plindro.core.mesh.normals import fold_angles
 from plindro.core.mesh.topology import build_topology
 from plindro.core.prop import Prop
 from plindro.core.reduction import Plane, Sequence, collapse, curvature, find_mirror, mirrored_sequence, outline
 from plindro.core.reduction.reduce import Options
 from plindro.core.report import Report
+
+_SAME_WAY = 0.5
+"""Cosine within which a protected face must still look the way it did."""
 
 
 def make_sequence(prop: Prop, settings: LevelsSettings, report: Report, *, hold_hard_edges: bool) -> Sequence:
@@ -71,7 +75,11 @@ def _protected(prop: Prop, settings: LevelsSettings, report: Report) -> Mask:
         angles = fold_angles(mesh, topology)
         points = to_mesh(prop, [patch.point for patch in settings.protected])
         facings = to_mesh(prop, [patch.facing for patch in settings.protected], directions=True)
-        seeds = find_faces(mesh, points, facings)
+        seeds = triangles_at(mesh.positions, mesh.triangles(), points, facings, _SAME_WAY)
+        there = mesh.positions[mesh.triangles()[np.maximum(seeds, 0)]]
+        # The place itself was clicked: it lies in its triangle's box, or nothing is there any more.
+        off = np.maximum(there.min(axis=1) - points, points - there.max(axis=1)).max(axis=1)
+        seeds = np.where(off > mark_tolerance(mesh), -1, seeds)
         if (seeds < 0).any():
             report.find(unfitting("protected patch", points[seeds < 0]))
         for patch, seed in zip(settings.protected, seeds.tolist(), strict=True):

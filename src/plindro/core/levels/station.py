@@ -70,7 +70,7 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
             )
         )
     report.step(1.0, "building levels")
-    return replace(prop, levels=tuple(levels))
+    return replace(prop, levels=tuple(levels), sequence=sequence)
 
 
 def _why_not(result: Reduced, above: Level, diameter: float) -> str:

@@ -7,8 +7,9 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 
 from plindro.core.mesh.boxes import BLOCK, DEEPEST, build_box_tree, triangle_boxes
+from plindro.core.mesh.geometry import unit
 from plindro.core.mesh.kernels import helper, kernel
-from plindro.core.mesh.mesh import F64, I32
+from plindro.core.mesh.mesh import F64, I32, I64
 
 ANY = -2.0
 """A cone wide enough for every direction."""
@@ -110,6 +111,32 @@ def _distances(places, first, last, corners, normals, low, high, first_leaf, sta
                 place = a + v * (corners[t, 3 + k] - a) + w * (corners[t, 6 + k] - a)
                 out[i] = (place - places[i, k]) ** 2 if k == 0 else out[i] + (place - places[i, k]) ** 2
             out[i] = np.sqrt(out[i])
+
+
+@kernel
+def _triangles(places, directions, cone, corners, normals, low, high, first_leaf, stack, reach, out):  # type: ignore[no-untyped-def]
+    for i in range(len(places)):
+        out[i] = find_nearest(
+            places[i, 0], places[i, 1], places[i, 2], directions[i, 0], directions[i, 1], directions[i, 2], cone,
+            corners, normals, low, high, first_leaf, stack, reach,
+        )[0]  # fmt: skip
+
+
+def triangles_at(positions: F64, triangles: I32, places: F64, directions: F64, cone: float) -> I64:
+    """(n,) the triangle nearest to each place among those that face within a cone of it; -1 where there is none.
+
+    ``cone`` is the cosine of the half-angle around the unit ``directions``.
+    """
+    tree = build_box_tree(*triangle_boxes(positions, triangles))
+    ordered = positions[triangles[tree.order]]
+    normals = unit(np.cross(ordered[:, 1] - ordered[:, 0], ordered[:, 2] - ordered[:, 0]))
+    out = np.empty(len(places), np.int64)
+    stack, reach = np.empty(2 * DEEPEST, np.int64), np.empty(2 * DEEPEST)
+    _triangles(
+        places, directions, cone, ordered.reshape(-1, 9), normals, tree.low, tree.high, tree.first_leaf, stack, reach,
+        out,
+    )  # fmt: skip
+    return np.where(out >= 0, tree.order[np.maximum(out, 0)], -1)
 
 
 class NearestPlace:

@@ -344,13 +344,13 @@ def _spoils_ring(  # type: ignore[no-untyped-def]
 def merge(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, floor, positions, shading, quadrics, wedge_quadrics, values, flat,
     has_normals, start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, cost,
-    target, dirty, touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost, step_died,
-    node_place, node_values, ring, other_ring, ring_cost, pairs, rows, place,
+    target, dirty, touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost, step_distance,
+    step_died, node_place, node_values, ring, other_ring, ring_cost, pairs, rows, place,
 ):  # fmt: skip
     """Merge the edges of the vertices in ``order`` while they cost no more than ``limit``; returns how many.
 
-    Writes one entry per merge to ``step_cost`` and ``step_died``, one per wedge to ``merge_from``, ``merge_to`` and
-    ``merge_step``, and what a new vertex holds to ``node_place`` and ``node_values``.
+    Writes one entry per merge to ``step_cost``, ``step_distance`` and ``step_died``, one per wedge to ``merge_from``,
+    ``merge_to`` and ``merge_step``, and what a new vertex holds to ``node_place`` and ``node_values``.
     """
     n_all = n_other = 0
     n_values = values.shape[1]
@@ -542,6 +542,8 @@ def merge(  # type: ignore[no-untyped-def]
         dirty[keeps] = 1
         step_of[dies] = step
         step_cost[step] = spent
+        area = quadrics[keeps, 10]
+        step_distance[step] = np.sqrt(max(quadrics[keeps, 9], 0.0) / area) if area > 0.0 else 0.0
         step_died[step] = died
         counters[STEPS] = step + 1
         counters[LIVE_TRIANGLES] -= died

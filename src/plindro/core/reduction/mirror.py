@@ -292,6 +292,7 @@ def _double(sequence: Sequence, offset: float, back: F64) -> Sequence:
         .astype(np.int32),
         triangles_at=2 * sequence.triangles_at,
         nodes_at=2 * sequence.nodes_at,
+        died_at=np.repeat(sequence.died_at, 2),
         vertices_at=(2 * sequence.vertices_at - pairs).astype(np.int32),
         born_at=np.repeat(sequence.born_at, 2),
         used_until=np.repeat(sequence.used_until, 2),

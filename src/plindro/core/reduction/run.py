@@ -55,6 +55,7 @@ class Log:
     which node to which at which step; what new nodes hold; when each triangle died (-1: never); where phases began."""
 
     step_cost: F32
+    step_distance: F32
     step_died: NDArray[np.uint8]
     merge_from: I32
     merge_to: I32
@@ -88,6 +89,7 @@ class Run:
         n_values = state.values.shape[1]
         self.log = Log(
             step_cost=np.empty(n_vertices, np.float32),
+            step_distance=np.empty(n_vertices, np.float32),
             step_died=np.empty(n_vertices, np.uint8),
             merge_from=np.empty(n_merges, np.int32),
             merge_to=np.empty(n_merges, np.int32),
@@ -156,8 +158,8 @@ class Run:
         head = (n_order, order, float(limit[0]), _furthest(self._phase), least_triangles)
         body = (state.positions, state.shading, state.quadrics, state.wedge_quadrics, state.values, self._flat)
         record = (
-            touched, mark, counters, state.node, step_of, log.merge_from, log.merge_to, log.merge_step, log.step_cost,
-            log.step_died,
+            touched, mark, counters, state.node, step_of, log.merge_from, log.merge_to, log.merge_step,
+            log.step_cost, log.step_distance, log.step_died,
         )  # fmt: skip
         known = (state.kind, state.line, state.cost, state.target, state.dirty)
         if self._moves:

@@ -31,6 +31,9 @@ class Sequence:
     triangles_at, nodes_at, vertices_at : (S + 1,) int32, how many triangles are there, how many nodes have not yet
         gone, how many engine vertices there are
     largest_at, mean_at : (S + 1,) float32, deviation from the source in metres
+    distance_at : (S,) float32, metres between the surface around the vertex of each step and the source's planes, in
+        the mean: where a level errs, rather than how much
+    died_at : (T,) int32, the step at which each triangle goes; S where it stays
     node_corner : (N,) int32, the source's corner a node is taken from, -1 where it came of a merge
     node_vertex : (N,) int32, nodes of one number are at one place
     node_place : (N, 3) float64, metres
@@ -49,6 +52,8 @@ class Sequence:
     vertices_at: I32
     largest_at: F32
     mean_at: F32
+    distance_at: F32
+    died_at: I32
     node_corner: I32
     node_vertex: I32
     node_place: F64
@@ -224,6 +229,8 @@ def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
         vertices_at=_count_living(born_at, used_until, n_steps).astype(np.int32),
         largest_at=_deviation(run, run.drift.largest, triangles_at, start.ordered.scale),
         mean_at=_deviation(run, run.drift.mean, triangles_at, start.ordered.scale),
+        distance_at=(log.step_distance[:n_steps] * start.ordered.scale).astype(np.float32),
+        died_at=died[by_death],
         **_nodes(mesh, start, run, order, born_at),
         born_at=born_at,
         used_until=used_until.astype(np.int32),

@@ -238,13 +238,14 @@ def move_line(u, v, kind, line):  # type: ignore[no-untyped-def]
 def sweep(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, positions, shading, quadrics, wedge_quadrics, values, flat,
     start, around, chain, into, triangle_wedge, wedge_into, kind, line, cost, target, dirty,
-    touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost, step_died,
+    touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost, step_distance, step_died,
     ring, ring_cost, went, to,
 ):  # fmt: skip
     """Collapse the vertices in ``order`` while they cost no more than ``limit``; returns how many went.
 
-    Writes one entry per collapse to ``step_cost`` and ``step_died``, one per wedge to ``merge_from``, ``merge_to`` and
-    ``merge_step``. ``ring`` (3, longest ring), ``ring_cost``, ``went`` and ``to`` are scratch.
+    Writes one entry per collapse to ``step_cost``, ``step_distance`` and ``step_died``, one per wedge to
+    ``merge_from``, ``merge_to`` and ``merge_step``. ``ring`` (3, longest ring), ``ring_cost``, ``went`` and ``to`` are
+    scratch.
     """
     n_all = 0
     has_values = len(wedge_quadrics) > 0
@@ -354,6 +355,7 @@ def sweep(  # type: ignore[no-untyped-def]
         dirty[v] = 1
         step_of[u] = step
         step_cost[step] = spent
+        step_distance[step] = np.sqrt(max(quadrics[v, 9], 0.0) / quadrics[v, 10]) if quadrics[v, 10] > 0.0 else 0.0
         step_died[step] = died
         counters[STEPS] = step + 1
         counters[LIVE_TRIANGLES] -= died

@@ -42,6 +42,7 @@ def _detail(prop: Prop) -> PropDetail:
         error=prop.error,
         model=f"/api/files/{built.view}.glb" if built and built.view else None,
         sheet=f"/api/files/{built.sheet}.bin" if built and built.sheet else None,
+        descent=f"/api/files/{built.descent}.bin" if built and built.descent else None,
         source_model=f"/api/files/{view}.glb" if (view := source_view(prop)) else None,
         parts=[PartOut(**{key: row[key] for key in PartOut.model_fields}) for row in source.parts_now(prop)],
         split=[SplitRow(**row) for row in source.split_preview(prop)],

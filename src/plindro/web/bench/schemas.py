@@ -70,6 +70,7 @@ class PropDetail(Schema):
     error: str
     model: str | None
     sheet: str | None
+    descent: str | None
     source_model: str | None
     parts: list[PartOut]
     split: list[SplitRow]

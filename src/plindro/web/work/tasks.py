@@ -6,6 +6,7 @@ from typing import Any
 
 from plindro.core.destinations import Destination
 from plindro.core.files import MemoryFiles, read_scene
+from plindro.core.files.descent import write_descent
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.files.sheet import write_sheet
 from plindro.core.line import Line, StationCache
@@ -35,7 +36,8 @@ class BuildOrder:
 class BuildResult:
     """What a build gives: ``view`` are GLB bytes to look at, also of a prop that is held.
 
-    ``files`` are those that ship, by name; ``sheet`` is what the view needs to know of LOD0 beyond them.
+    ``files`` are those that ship, by name; ``sheet`` is what the view needs to know of LOD0 beyond them, ``descent``
+    the way down from it.
     ``source_view`` is the source as it came, part by part, where it was asked for and can be drawn.
     """
 
@@ -48,6 +50,7 @@ class BuildResult:
     seconds: float
     files: dict[str, bytes] = field(default_factory=dict)
     sheet: bytes | None = None
+    descent: bytes | None = None
     source_view: bytes | None = None
 
 
@@ -74,6 +77,7 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
         seconds=result.seconds,
         files={file.path: file.data for file in result.files},
         sheet=_sheet(result),
+        descent=write_descent(result.built.prop),
         source_view=_source_view(order) if order.wants_source_view else None,
     )
 

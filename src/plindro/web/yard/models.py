@@ -17,6 +17,7 @@ class Built(models.Model):
     picture = models.CharField(max_length=64)
     files = models.JSONField(default=dict)
     sheet = models.CharField(max_length=64, blank=True)
+    descent = models.CharField(max_length=64, blank=True)
     seconds = models.FloatField()
 
 

@@ -20,7 +20,7 @@ from plindro.web.work.tasks import BuildOrder, BuildResult
 from plindro.web.yard.models import Built, Prop, SourceView
 from plindro.web.yard.uploads import SortedUpload
 
-BUILD_VERSION = 3
+BUILD_VERSION = 4
 """Raised when the same source and settings give other results, so that old ones are not taken for new."""
 
 
@@ -158,6 +158,7 @@ def find_built(key: str) -> BuildResult | None:
             seconds=row.seconds,
             files={path: store.load(digest) for path, digest in row.files.items()},
             sheet=store.load(row.sheet) if row.sheet else None,
+            descent=store.load(row.descent) if row.descent else None,
         )
     except FileNotFoundError:
         return None
@@ -176,6 +177,7 @@ def keep_built(key: str, result: BuildResult) -> Built:
             "picture": store.keep(result.picture),
             "files": {path: store.keep(data) for path, data in result.files.items()},
             "sheet": store.keep(result.sheet) if result.sheet else "",
+            "descent": store.keep(result.descent) if result.descent else "",
             "seconds": result.seconds,
         },
     )

@@ -2,7 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { client, type Finding, take } from "../../api/client";
+import { client, type Finding, type PropDetail, take } from "../../api/client";
 import { projectQuery, propQuery } from "../../api/queries";
 import { useActivity } from "../../app/activity";
 import { useShortcuts } from "../../app/shortcuts";
@@ -17,10 +17,13 @@ import { type Hit, snapped } from "../../viewport/Picker";
 import type { NormalLines } from "../../viewport/normalLines";
 import { SLANT_FULL } from "../../viewport/studies";
 import { useSurfaceLevel } from "../../viewport/useSheet";
+import { Redrawn } from "../../viewport/Redrawn";
 import { Viewport } from "../../viewport/Viewport";
 import { EyeStore } from "../../viewport/viewState";
 import { CutsDrawn } from "./cuts/CutsDrawn";
 import { type CutView, useCuts } from "./cuts/useCuts";
+import { DescentBar, HeatScale } from "./descent/DescentBar";
+import { useDescent } from "./descent/useDescent";
 import { Evidence } from "./evidence/Evidence";
 import { Findings, hasPlaces, sorted } from "./Findings";
 import { LevelChip } from "./LevelChips";
@@ -34,7 +37,7 @@ import type { StationName } from "./summaries";
 import { TopFigures } from "./TopFigures";
 import { useDecisions } from "./useDecisions";
 import { shipByHand } from "./useSource";
-import { toSource, useStage } from "./useStage";
+import { protectedSpot, toSource, useStage } from "./useStage";
 
 /** One prop, looked at and adjusted. */
 export default function BenchView() {
@@ -84,7 +87,25 @@ export default function BenchView() {
     putDown.current = marking.setTool;
   }, [marking.setTool]);
   const cuts = useCuts({ prop, level: surface, isOpen: station === "triangulation", radius, decide });
-  const stage = useStage({ prop, station, model, selected, left, right, split, surface: surface?.level ?? null, fan: cuts.fan, showsFan: cuts.view === "fan" });
+  const descent = useDescent({ prop, model, isOpen: station === "levels" });
+  const stage = useStage({
+    prop,
+    station,
+    model,
+    selected,
+    left,
+    right,
+    split,
+    surface: surface?.level ?? null,
+    fan: cuts.fan,
+    showsFan: cuts.view === "fan",
+    descent: descent.level?.level ?? null,
+    showsDescent: descent.isOn,
+  });
+  const goTo = (index: number) => {
+    descent.stop();
+    setLeft(index);
+  };
   const { last, shownLeft, shownRight } = stage;
   const count = finding?.places?.points.length ?? 0;
   const stepPlace = (by: number) => count > 0 && setPlace((old) => (old === null ? (by > 0 ? 0 : count - 1) : (old + by + count) % count));
@@ -97,6 +118,11 @@ export default function BenchView() {
         const number = /^part_(\d+)/.exec(hit.node)?.[1];
         const path = number === undefined ? undefined : prop.parts[Number(number)]?.path;
         setSelected((old) => (path === undefined || path === old ? null : path));
+      } else if (pick && station === "levels") {
+        const spot = protectedSpot(hit, (prop.facts.placement as { matrix?: number[] } | undefined)?.matrix);
+        const already = (prop.settings.levels?.protected as unknown[] | undefined) ?? [];
+        if (spot) decide("levels", { protected: [...already, spot] });
+        setPick(null);
       } else if (pick) {
         const point = toSource(snapped(hit, pick), (prop.facts.placement as { matrix?: number[] } | undefined)?.matrix);
         if (point) decide("placement", { pivot: "point", on: pick, point });
@@ -110,7 +136,7 @@ export default function BenchView() {
   const located = useMemo(() => sorted(prop?.findings ?? []).filter(hasPlaces), [prop?.findings]);
   const levelKeys = Object.fromEntries(
     [0, 1, 2, 3, 4, 5, 6, 7].flatMap((index) => [
-      [`${index}`, () => index <= last && setLeft(index)],
+      [`${index}`, () => index <= last && goTo(index)],
       [
         `shift+${index}`,
         () => {
@@ -146,11 +172,13 @@ export default function BenchView() {
     b: () => takeTool("border"),
     a: () => takeTool("patch"),
     u: () => takeTool("turn"),
+    d: () => station === "levels" && descent.setHot(!descent.isHot),
     h: () => station === "normals" && marking.setAct("hard"),
     j: () => station === "normals" && marking.setAct("soft"),
     k: () => station === "normals" && marking.setAct("clear"),
     escape: () => {
       if (marking.tool) marking.setTool(null);
+      else if (descent.isOn) descent.stop();
       else if (pick) setPick(null);
       else if (finding) setFinding(null);
       else if (selected && station === "source") setSelected(null);
@@ -216,7 +244,7 @@ export default function BenchView() {
               left={shownLeft}
               angle={angle}
               onAngle={setAngle}
-              onLevel={setLeft}
+              onLevel={goTo}
               decide={decide}
               rename={rename}
               pick={pick}
@@ -251,6 +279,7 @@ export default function BenchView() {
                 {station === "normals" && surface && stage.left === 0 && <MarkingDrawn marking={marking} level={surface} showsHard={showsHard} />}
                 {station === "normals" && <NormalsDrawn model={stage.model} level={stage.left} kind={normals} stamp={marking.revision} />}
                 {stage.kind === "cuts" && surface && <CutsDrawn cuts={cuts} level={surface} />}
+                {descent.isOn && <Redrawn model={stage.model} mode={mode} stamp={descent.stamp} />}
               </Viewport>
             ) : (
               <Absent prop={prop} loading={loading || job !== undefined} problem={modelError} onRebuild={() => rebuild()} />
@@ -309,9 +338,15 @@ export default function BenchView() {
             {stage.model && (
               <>
                 {stage.kind === "levels" && <div className={`absolute left-3 ${station === "normals" && surface && stage.left === 0 ? "top-13" : "top-3"}`}>
-                  <LevelChip levels={prop.levels} index={shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={setLeft} />
+                  <LevelChip levels={prop.levels} index={descent.isOn ? (split === null ? -1 : 0) : shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={goTo} />
                 </div>}
-                {stage.kind === "levels" && split !== null && (
+                {station === "levels" && (
+                  <div className="absolute bottom-12 left-3">
+                    <DescentBar descent={descent} prop={prop} triangles={prop.levels[shownLeft]?.triangles ?? 0} onUse={(triangles) => decide("levels", { levels: withLevel(prop, triangles) })} />
+                  </div>
+                )}
+                {station === "levels" && <HeatScale descent={descent} />}
+                {stage.kind === "levels" && split !== null && !descent.isOn && (
                   <div className={`absolute right-3 ${station === "normals" && marking.tool ? "top-24" : "top-3"}`}>
                     <LevelChip levels={prop.levels} index={shownRight} label="Level on the right" onLevel={setRight} />
                   </div>
@@ -403,6 +438,17 @@ export default function BenchView() {
       </div>
     </div>
   );
+}
+
+/** The chain with one more level of so many triangles, in its place. */
+function withLevel(prop: PropDetail, triangles: number): Record<string, number>[] {
+  const most = Math.max(prop.levels[0]?.triangles ?? 1, 1);
+  const targets = (prop.settings.levels?.levels as Record<string, number | null>[]).map((target) => Object.fromEntries(Object.entries(target).filter((entry): entry is [string, number] => entry[1] != null)));
+  const sizeOf = (target: Record<string, number>, i: number) => target.triangles ?? (target.ratio ? target.ratio * most : (prop.levels[i + 1]?.triangles ?? 0));
+  const at = targets.findIndex((target, i) => sizeOf(target, i) <= triangles);
+  const own = { ratio: Math.min(Math.max(Math.round((1e5 * triangles) / most) / 1e5, 1e-5), 0.99999) };
+  const next = at < 0 ? [...targets, own] : [...targets.slice(0, at), own, ...targets.slice(at)];
+  return next.slice(0, 7);
 }
 
 const CUT_VIEWS: { value: CutView; label: string; hint: string }[] = [

@@ -1,6 +1,6 @@
 import type { Level } from "../../api/client";
 import { change, count } from "../../parts/format";
-import { LevelSwatch } from "./StationSettings";
+import { LevelSwatch } from "./LevelSwatch";
 
 interface LevelChipProps {
   levels: Level[];

@@ -1,0 +1,283 @@
+import { useEffect, useState } from "react";
+
+import type { PropDetail } from "../../../api/client";
+import { Button } from "../../../parts/Button";
+import { count, millimetres } from "../../../parts/format";
+import { SelectBox } from "../../../parts/SelectBox";
+import { NumberField } from "../../../parts/TextField";
+import { Ticked } from "../../../parts/Ticked";
+import { LevelSwatch } from "../LevelSwatch";
+import type { Decide } from "../useDecisions";
+import type { PickKind } from "./PlacementSettings";
+
+const NORMALS = [
+  { value: "closest", label: "Whichever looks closest" },
+  { value: "kept", label: "Those of its vertices" },
+  { value: "rule", label: "Made anew by the rule" },
+  { value: "carried", label: "Carried over from LOD0" },
+];
+const PLACEMENTS = [
+  { value: "optimal", label: "Where the error is least" },
+  { value: "original", label: "LOD0's own, one buffer" },
+];
+const MIRRORS = [
+  { value: "off", label: "none" },
+  { value: "found", label: "as found" },
+  { value: "x", label: "across X" },
+  { value: "y", label: "across Y" },
+  { value: "z", label: "across Z" },
+];
+const SIDES = [
+  { value: "positive", label: "from +" },
+  { value: "negative", label: "from −" },
+];
+
+type Limit = "ratio" | "triangles" | "vertices" | "tolerance" | "tolerance_mm" | "pixels";
+type Target = Partial<Record<Limit | "distance", number | null>>;
+
+const LIMITS: { value: Limit; label: string; unit: string; start: (prop: PropDetail) => number }[] = [
+  { value: "ratio", label: "% of LOD0", unit: "percent of LOD0's triangles", start: () => 0.25 },
+  { value: "triangles", label: "triangles", unit: "triangles", start: (prop) => Math.round((prop.levels[0]?.triangles ?? 1000) / 4) },
+  { value: "vertices", label: "vertices", unit: "engine vertices", start: (prop) => Math.round((prop.levels[0]?.vertices ?? 1000) / 4) },
+  { value: "tolerance", label: "% of size", unit: "percent of the diagonal it may be off", start: () => 0.5 },
+  { value: "tolerance_mm", label: "mm off", unit: "millimetres it may be off", start: () => 2 },
+  { value: "pixels", label: "px at", unit: "pixels it may be off", start: () => 1 },
+];
+
+interface LevelsSettingsProps {
+  prop: PropDetail;
+  left: number;
+  onLevel: (index: number) => void;
+  decide: Decide;
+  pick: PickKind | null;
+  onPick: (kind: PickKind | null) => void;
+}
+
+/** How far each level goes, and what holds on the way. */
+export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: LevelsSettingsProps) {
+  const settings = prop.settings.levels as unknown as {
+    levels: Target[];
+    placement: string;
+    normals: string;
+    mirror: string;
+    mirror_from: string;
+    silhouette: number;
+    curved: number;
+    lock_borders: boolean;
+    protected: unknown[];
+    protected_parts: string[];
+  };
+  const targets = settings.levels.map(given);
+  const change = (levels: Target[]) => JSON.stringify(levels) !== JSON.stringify(targets) && decide("levels", { levels });
+  const set = (i: number, target: Target) => change(targets.map((old, k) => (k === i ? target : old)));
+  const add = () => {
+    const last = targets.at(-1);
+    change([...targets, last ? further(last) : { ratio: 0.5 }]);
+  };
+  const parts = prop.parts.filter((part) => part.ships);
+  return (
+    <div className="space-y-2">
+      <table className="w-full">
+        <thead className="text-right text-sm text-quiet">
+          <tr>
+            <th className="pb-1 text-left font-normal">level</th>
+            <th className="font-normal">triangles</th>
+            <th className="pl-1.5 font-normal whitespace-nowrap">off, mm</th>
+            <th className="pl-1.5 font-normal" title="mean angle between this level's shading and LOD0's">
+              shade
+            </th>
+          </tr>
+        </thead>
+        <tbody className="figure text-right">
+          {prop.levels.map((level) => (
+            <tr key={level.index} className={level.index === left ? "bg-mark-tint" : ""}>
+              <td className="text-left">
+                <button type="button" className="flex items-center gap-1.5 font-sans font-medium" onClick={() => onLevel(level.index)}>
+                  <LevelSwatch index={level.index} />
+                  LOD{level.index}
+                </button>
+              </td>
+              <td>{count(level.triangles)}</td>
+              <td className="pl-1.5">{millimetres(level.deviation)}</td>
+              <td className="pl-1.5" title={level.normals ? `normals: ${NORMALS.find(({ value }) => value === level.normals)?.label ?? level.normals}` : undefined}>
+                {level.normal_angle.toFixed(1)}°
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="border-t border-rule pt-2">
+        <div className="mb-1 text-sm text-quiet">Stop at, whichever comes first</div>
+        {targets.map((target, i) => (
+          <TargetRow key={i} index={i + 1} target={target} prop={prop} onChange={(next) => set(i, next)} onRemove={() => change(targets.filter((_, k) => k !== i))} />
+        ))}
+        {targets.length < 7 && (
+          <Button kind="quiet" className="!px-0" onClick={add}>
+            + Add a level
+          </Button>
+        )}
+      </div>
+      <div className="space-y-1.5 border-t border-rule pt-2">
+        <Labelled text="Vertices">
+          <SelectBox label="Vertices of the levels" className="w-40" value={settings.placement} options={PLACEMENTS} onChange={(placement) => decide("levels", { placement })} />
+        </Labelled>
+        <Labelled text="Normals">
+          <SelectBox label="Normals of the levels" className="w-40" value={settings.normals} options={NORMALS} onChange={(normals) => decide("levels", { normals })} />
+        </Labelled>
+        <Labelled text="Mirror">
+          <span className="flex gap-1">
+            <SelectBox label="Mirror" className="w-22" value={settings.mirror} options={MIRRORS} onChange={(mirror) => decide("levels", { mirror })} />
+            {settings.mirror !== "off" && (
+              <SelectBox label="Side that is the model" className="w-18" value={settings.mirror_from} options={SIDES} onChange={(mirror_from) => decide("levels", { mirror_from })} />
+            )}
+          </span>
+        </Labelled>
+        <NumberField
+          inline
+          label="Outline dearer by"
+          unit="×"
+          value={settings.silhouette} onCommit={(silhouette) => decide("levels", { silhouette: Math.min(Math.max(silhouette, 0), 10) })}
+        />
+        <NumberField
+          inline
+          label="Curves dearer by"
+          unit="×"
+          value={settings.curved} onCommit={(curved) => decide("levels", { curved: Math.min(Math.max(curved, 0), 10) })}
+        />
+        <Ticked label="Open borders stay" checked={settings.lock_borders} onChange={(lock_borders) => decide("levels", { lock_borders })} />
+      </div>
+      <div className="border-t border-rule pt-2">
+        <div className="mb-1 flex items-center justify-between text-sm text-quiet">
+          <span>Not reduced</span>
+          {settings.protected.length > 0 && (
+            <Button kind="quiet" className="!h-6" onClick={() => decide("levels", { protected: [] })}>
+              clear {settings.protected.length} {settings.protected.length === 1 ? "patch" : "patches"}
+            </Button>
+          )}
+        </div>
+        <Button pressed={pick === "face"} onClick={() => onPick(pick === "face" ? null : "face")} title="click a patch on LOD0: it grows over folds up to 20°">
+          {pick === "face" ? "Click a patch of LOD0…" : "Protect a patch"}
+        </Button>
+        {parts.length > 1 && (
+          <div className="mt-1 max-h-32 overflow-y-auto">
+            {parts.map(({ path }) => (
+              <Ticked
+                key={path}
+                label={path}
+                checked={settings.protected_parts.includes(path)}
+                onChange={(on) => decide("levels", { protected_parts: on ? [...settings.protected_parts, path] : settings.protected_parts.filter((other) => other !== path) })}
+              />
+            ))}
+          </div>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Labelled({ text, children }: { text: string; children: React.ReactNode }) {
+  return (
+    <div className="flex items-center justify-between gap-2">
+      <span className="text-quiet">{text}</span>
+      {children}
+    </div>
+  );
+}
+
+interface TargetRowProps {
+  index: number;
+  target: Target;
+  prop: PropDetail;
+  onChange: (target: Target) => void;
+  onRemove: () => void;
+}
+
+/** The limits of one level, each with its figure and its unit. */
+function TargetRow({ index, target, prop, onChange, onRemove }: TargetRowProps) {
+  const limits = LIMITS.filter(({ value }) => target[value] != null);
+  const free = LIMITS.filter(({ value }) => target[value] == null);
+  const without = (limit: Limit): Target => Object.fromEntries(Object.entries(target).filter(([key]) => key !== limit && !(limit === "pixels" && key === "distance")));
+  const withStart = (base: Target, limit: Limit): Target => ({
+    ...base,
+    [limit]: LIMITS.find(({ value }) => value === limit)?.start(prop) ?? 1,
+    ...(limit === "pixels" ? { distance: 10 } : {}),
+  });
+  return (
+    <div className="mb-1">
+      {limits.map((limit, k) => (
+        <div key={limit.value} className="mb-0.5 flex items-center gap-1">
+          <span className="w-12 text-quiet">{k === 0 ? `LOD${index}` : "or at"}</span>
+          <Figure
+            label={`LOD${index}: ${limit.unit}`}
+            value={(limit.value === "ratio" ? 100 : 1) * (target[limit.value] ?? 0)}
+            onCommit={(value) => onChange({ ...target, [limit.value]: limit.value === "ratio" ? Math.round(1000 * value) / 1e5 : value })}
+          />
+          <SelectBox
+            label={`What stops LOD${index}`}
+            className="min-w-0 grow"
+            value={limit.value}
+            options={[limit, ...free].map(({ value, label }) => ({ value, label }))}
+            onChange={(next) => onChange(withStart(without(limit.value), next as Limit))}
+          />
+          {limit.value === "pixels" && <Figure label={`LOD${index}: metres from the viewer`} value={target.distance ?? 10} onCommit={(distance) => onChange({ ...target, distance })} />}
+          <button
+            type="button"
+            aria-label={limits.length > 1 ? `Remove this limit of LOD${index}` : `Remove LOD${index}`}
+            className="size-6 shrink-0 text-quiet hover:text-ink"
+            onClick={() => (limits.length > 1 ? onChange(without(limit.value)) : onRemove())}
+          >
+            ✕
+          </button>
+        </div>
+      ))}
+      {limits.length < 3 && (
+        <Button kind="quiet" className="!h-5 !px-0 text-sm" aria-label={`Another limit for LOD${index}`} onClick={() => onChange(withStart(target, free.find(({ value }) => value === "tolerance")?.value ?? "triangles"))}>
+          + or at
+        </Button>
+      )}
+    </div>
+  );
+}
+
+function Figure({ label, value, onCommit }: { label: string; value: number; onCommit: (value: number) => void }) {
+  const shown = String(Number(value.toPrecision(6)));
+  const [draft, setDraft] = useState(shown);
+  useEffect(() => setDraft(shown), [shown]);
+  const commit = () => {
+    const next = Number(draft.replace(",", "."));
+    if (Number.isFinite(next) && next > 0) {
+      if (next !== Number(shown)) onCommit(next);
+    } else setDraft(shown);
+  };
+  return (
+    <input
+      aria-label={label}
+      inputMode="decimal"
+      value={draft}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={commit}
+      onKeyDown={(event) => event.key === "Enter" && commit()}
+      className="figure h-7 w-14 rounded border border-rule-control bg-sheet px-1.5 text-right text-ink"
+    />
+  );
+}
+
+/** A target without what it does not say. */
+function given(target: Target): Target {
+  return Object.fromEntries(Object.entries(target).filter(([, value]) => value != null));
+}
+
+/** Half of what the last level keeps, or twice what it may be off. */
+function further(target: Target): Target {
+  const next: Target = { ...target };
+  if (target.ratio != null) next.ratio = Math.max(Math.round(target.ratio * 500) / 1000, 0.001);
+  for (const key of ["triangles", "vertices"] as const) {
+    const value = target[key];
+    if (value != null) next[key] = Math.max(Math.round(value / 2), 4);
+  }
+  for (const key of ["tolerance", "tolerance_mm", "pixels"] as const) {
+    const value = target[key];
+    if (value != null) next[key] = 2 * value;
+  }
+  return next;
+}
