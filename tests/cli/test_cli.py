@@ -145,7 +145,9 @@ def test_missing_side_files_are_said_and_do_not_stop(tmp_path: Path) -> None:
 
 def test_wrong_calls_are_refused_in_one_line(tmp_path: Path) -> None:
     (tmp_path / "a.obj").write_text(TRIANGLE)
-    (tmp_path / "line.json").write_text('{"name": "x", "title": "X", "levels": {"levels": [{"ratio": 0.2}, {"ratio": 0.5}]}}')
+    (tmp_path / "line.json").write_text(
+        '{"name": "x", "title": "X", "levels": {"levels": [{"ratio": 0.2}, {"ratio": 0.5}]}}'
+    )
     for arguments, word in (
         (["build", tmp_path / "a.obj"], "--out"),
         (["build", tmp_path / "a.obj", "--out", tmp_path / "o", "--line", "nope"], "known are standing"),

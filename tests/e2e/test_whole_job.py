@@ -56,7 +56,7 @@ def test_from_dropped_files_to_the_downloaded_zip(page: Page, tmp_path: Path) ->
     canvas = page.locator("canvas")
     expect(canvas).to_be_visible(timeout=30_000)
     expect(page.get_by_role("radio", name="LOD0")).to_be_visible()
-    field = page.get_by_label("Triangles of LOD2 in percent of LOD0")
+    field = page.get_by_label("LOD2: percent of LOD0's triangles")
     field.fill("20")
     field.press("Enter")
     expect(page.get_by_text("10\u202f992 → 2\u202f198 △")).to_have_count(0)

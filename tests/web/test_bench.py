@@ -38,7 +38,7 @@ def test_every_decision_is_undone_and_redone_in_order(call, prop, run_jobs) -> N
     assert call("POST", f"props/{prop}/undo")[1]["name"] == "sheet"
     last = call("POST", f"props/{prop}/undo")[1]
     assert last["overrides"] == {}
-    assert (last["undo"], last["redo"]) == (None, "Levels: ratios 50% / 20%")
+    assert (last["undo"], last["redo"]) == (None, "Levels: levels 50% / 20%")
     for _ in range(3):
         detail = call("POST", f"props/{prop}/redo")[1]
     assert (detail["name"], detail["line"], detail["redo"]) == ("lid", "small", None)

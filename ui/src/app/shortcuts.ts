@@ -36,6 +36,7 @@ export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
       ["S", "Placement: spin about the pivot"],
       ["E O B A U", "Normals: mark an edge, a loop, a patch's border, a patch; turn faces"],
       ["H J K", "Normals: hard, soft, unmark"],
+      ["D", "Levels: deviation in colour, where the slider stands"],
       ["Ctrl Z", "undo"],
       ["Ctrl Shift Z", "redo"],
       ["Esc", "back to the Yard"],
@@ -46,6 +47,8 @@ export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
 type Handler = (event: KeyboardEvent) => void;
 
 function isTyping(target: EventTarget | null): boolean {
+  // A slider takes arrows, not letters.
+  if (target instanceof HTMLInputElement && target.type === "range") return false;
   return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 }
 

@@ -53,7 +53,7 @@ export function Viewport({ model, left, right, split, mode, figure, finding, pla
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [size, figure, led, frameStamp]);
   return (
-    <div className="absolute inset-0" data-levels={model.levels.map((level) => level.name).join(" ")} style={{ background: "linear-gradient(var(--sky-top), var(--sky-bottom))" }}>
+    <div className="absolute inset-0" data-levels={model.levels.map((level) => level.name).filter(Boolean).join(" ")} style={{ background: "linear-gradient(var(--sky-top), var(--sky-bottom))" }}>
       <Canvas
         frameloop="demand"
         camera={{ fov: FIELD_OF_VIEW }}

@@ -22,7 +22,6 @@ const WIRE = new MeshBasicMaterial({ color: "#14233c", wireframe: true, transpar
 export function makeDescentLevel(descent: Descent, model: LoadedModel): DescentLevel {
   const replay = new Replay(descent);
   const object = new Group();
-  object.name = "descent";
   const colors = new Uint8Array(3 * descent.parent.length).fill(243);
   const shared: Record<string, BufferAttribute> = { position: new BufferAttribute(descent.place, 3), color: new BufferAttribute(colors, 3, true) };
   if (descent.normal) shared.normal = new BufferAttribute(descent.normal, 3);
@@ -49,7 +48,7 @@ export function makeDescentLevel(descent: Descent, model: LoadedModel): DescentL
     object.add(mesh);
     return { mesh, own, flat: like.flat, wire };
   });
-  const level: LoadedLevel = { name: "descent", object, meshes };
+  const level: LoadedLevel = { name: "", object, meshes };
   const paint = () => {
     replay.warm();
     const there = descent.nodesAt[replay.step]!;

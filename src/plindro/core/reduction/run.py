@@ -45,7 +45,7 @@ _WORTH = 1_000
 """Vertices below which renumbering costs more than it saves."""
 _ROOM = 4096
 """Nodes for which there is room at the start of a pass."""
-_PHASES = (0.02, 0.05, np.inf)
+_PHASES = (0.006, 0.02, np.inf)
 """How far, in shares of the diagonal and in the mean, a collapse may go before the next features are given up."""
 
 

@@ -4,6 +4,7 @@ from typing import Any
 
 from django.db import transaction
 
+from plindro.core.levels import LevelTarget
 from plindro.core.line import Line, get_line, override
 from plindro.core.names import clean_name
 from plindro.web.bench.models import Decision
@@ -71,14 +72,16 @@ def _differences(line: Line, valid: Line, merged: dict[str, dict[str, Any]]) -> 
 
 def _label(changes: dict[str, dict[str, Any]]) -> str:
     parts = [
-        f"{STATION_WORDS.get(station, station)}: {key.replace('_', ' ')} {_shown(value)}"
+        f"{STATION_WORDS.get(station, station)}: {key.replace('_', ' ')} {_shown(station, key, value)}"
         for station, values in changes.items()
         for key, value in values.items()
     ]
     return ", ".join(parts)[:120]
 
 
-def _shown(value: Any) -> str:
+def _shown(station: str, key: str, value: Any) -> str:
+    if (station, key) == ("levels", "levels"):
+        return " / ".join(LevelTarget(**target).in_words() for target in value) or "none"
     if isinstance(value, list) and value and isinstance(value[0], list | dict):
         return f"marks, {len(value)}"
     if isinstance(value, list):

@@ -341,7 +341,7 @@ export default function BenchView() {
                   <LevelChip levels={prop.levels} index={descent.isOn ? (split === null ? -1 : 0) : shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={goTo} />
                 </div>}
                 {station === "levels" && (
-                  <div className="absolute bottom-12 left-3">
+                  <div className="absolute top-3 left-53">
                     <DescentBar descent={descent} prop={prop} triangles={prop.levels[shownLeft]?.triangles ?? 0} onUse={(triangles) => decide("levels", { levels: withLevel(prop, triangles) })} />
                   </div>
                 )}

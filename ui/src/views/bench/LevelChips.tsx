@@ -9,11 +9,11 @@ interface LevelChipProps {
   onLevel: (index: number) => void;
 }
 
-/** Which level is drawn, with its counts before → after and in percent; the row of levels is the choice. */
+/** Which level is drawn, with its counts before → after and in percent; the row of levels is the choice. -1: none. */
 export function LevelChip({ levels, index, label, onLevel }: LevelChipProps) {
   const level = levels[index];
   const first = levels[0];
-  if (!level || !first) return null;
+  if (!first) return null;
   return (
     <div className="rounded border border-rule-strong bg-sheet/95 px-2 py-1.5">
       <div role="radiogroup" aria-label={label} className="flex gap-0.5">
@@ -31,7 +31,7 @@ export function LevelChip({ levels, index, label, onLevel }: LevelChipProps) {
           </button>
         ))}
       </div>
-      <div className="figure mt-1 text-sm leading-4">
+      {level && <div className="figure mt-1 text-sm leading-4">
         {index === 0 ? (
           <>
             {count(level.triangles)} △ · {count(level.vertices)} v
@@ -46,7 +46,7 @@ export function LevelChip({ levels, index, label, onLevel }: LevelChipProps) {
             </div>
           </>
         )}
-      </div>
+      </div>}
     </div>
   );
 }

@@ -24,9 +24,9 @@ export function DescentBar({ descent, prop, triangles, onUse }: DescentBarProps)
   const left = way.trianglesAt[at]!;
   const built = prop.levels.filter(({ index }) => index > 0);
   return (
-    <div className="flex items-center gap-3 rounded border border-rule-strong bg-sheet/95 px-3 py-1.5">
+    <div className="flex items-center gap-2.5 rounded border border-rule-strong bg-sheet/95 px-2.5 py-1.5">
       <span className="text-sm whitespace-nowrap text-quiet">Reduce to</span>
-      <div className="relative w-64">
+      <div className="relative w-48">
         <input
           type="range"
           aria-label="Triangles left"
@@ -42,7 +42,7 @@ export function DescentBar({ descent, prop, triangles, onUse }: DescentBarProps)
           <span key={index} aria-hidden className="pointer-events-none absolute top-4 h-1.5 w-px bg-ink/60" style={{ left: `calc(8px + ${shareOf(way, there)} * (100% - 16px))` }} title={`LOD${index}`} />
         ))}
       </div>
-      <output className="figure w-62 text-sm leading-4 whitespace-nowrap">
+      <output className="figure w-48 text-sm leading-4 whitespace-nowrap">
         <div>
           {count(left)} △ · {count(way.verticesAt[at]!)} v
         </div>

@@ -80,7 +80,7 @@ export function SightChart({ prop, eye }: { prop: PropDetail; eye: EyeStore }) {
                   LOD{level.index}
                 </text>
                 <text x={x(at) + 8} y={y(1) + 15} fontSize="11" className="figure" fill="var(--quiet)" stroke="var(--sheet)" strokeWidth="3" paintOrder="stroke">
-                  {at.toPrecision(2)} m
+                  {at < 10 ? at.toPrecision(2) : count(Number(at.toPrecision(2)))} m
                 </text>
               </g>
             ) : null,

@@ -36,12 +36,12 @@ type Limit = "ratio" | "triangles" | "vertices" | "tolerance" | "tolerance_mm" |
 type Target = Partial<Record<Limit | "distance", number | null>>;
 
 const LIMITS: { value: Limit; label: string; unit: string; start: (prop: PropDetail) => number }[] = [
-  { value: "ratio", label: "% of LOD0", unit: "percent of LOD0's triangles", start: () => 0.25 },
-  { value: "triangles", label: "triangles", unit: "triangles", start: (prop) => Math.round((prop.levels[0]?.triangles ?? 1000) / 4) },
-  { value: "vertices", label: "vertices", unit: "engine vertices", start: (prop) => Math.round((prop.levels[0]?.vertices ?? 1000) / 4) },
-  { value: "tolerance", label: "% of size", unit: "percent of the diagonal it may be off", start: () => 0.5 },
+  { value: "ratio", label: "% △", unit: "percent of LOD0's triangles", start: () => 0.25 },
+  { value: "triangles", label: "△", unit: "triangles", start: (prop) => Math.round((prop.levels[0]?.triangles ?? 1000) / 4) },
+  { value: "vertices", label: "v", unit: "engine vertices", start: (prop) => Math.round((prop.levels[0]?.vertices ?? 1000) / 4) },
+  { value: "tolerance", label: "% off", unit: "percent of the diagonal it may be off", start: () => 0.5 },
   { value: "tolerance_mm", label: "mm off", unit: "millimetres it may be off", start: () => 2 },
-  { value: "pixels", label: "px at", unit: "pixels it may be off", start: () => 1 },
+  { value: "pixels", label: "px off", unit: "pixels it may be off", start: () => 1 },
 ];
 
 interface LevelsSettingsProps {
@@ -118,12 +118,10 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
         )}
       </div>
       <div className="space-y-1.5 border-t border-rule pt-2">
-        <Labelled text="Vertices">
-          <SelectBox label="Vertices of the levels" className="w-40" value={settings.placement} options={PLACEMENTS} onChange={(placement) => decide("levels", { placement })} />
-        </Labelled>
-        <Labelled text="Normals">
-          <SelectBox label="Normals of the levels" className="w-40" value={settings.normals} options={NORMALS} onChange={(normals) => decide("levels", { normals })} />
-        </Labelled>
+        <div className="text-sm text-quiet">Vertices of the levels</div>
+        <SelectBox label="Vertices of the levels" className="w-full" value={settings.placement} options={PLACEMENTS} onChange={(placement) => decide("levels", { placement })} />
+        <div className="text-sm text-quiet">Normals of the levels</div>
+        <SelectBox label="Normals of the levels" className="w-full" value={settings.normals} options={NORMALS} onChange={(normals) => decide("levels", { normals })} />
         <Labelled text="Mirror">
           <span className="flex gap-1">
             <SelectBox label="Mirror" className="w-22" value={settings.mirror} options={MIRRORS} onChange={(mirror) => decide("levels", { mirror })} />
