@@ -51,3 +51,71 @@ def grid_obj(n: int) -> bytes:
             a = i * (n + 1) + j + 1
             lines.append("f " + " ".join(f"{c}/{c}/{c}" for c in (a, a + 1, a + n + 2, a + n + 1)))
     return "\n".join(lines).encode()
+
+
+def noisy_sphere(n: int) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """A hilly sphere as a scanner sees it: every point a little off."""
+    points, triangles = hilly_sphere(n)
+    noise = np.random.default_rng(1).normal(size=len(points))
+    return points * (1 + 0.002 * noise)[:, None], triangles
+
+
+def wavy_sheet(n: int) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """An open surface of 2 (n - 1)² triangles."""
+    axis = np.linspace(0, 1, n)
+    x, z = np.meshgrid(axis, axis, indexing="ij")
+    y = 0.1 * np.sin(7 * x) * np.cos(5 * z) + 0.02 * np.sin(31 * x * z)
+    index = np.arange(n * n).reshape(n, n)
+    a, b, c, d = index[:-1, :-1], index[:-1, 1:], index[1:, 1:], index[1:, :-1]
+    triangles = np.concatenate([np.stack([a, b, c], -1).reshape(-1, 3), np.stack([a, c, d], -1).reshape(-1, 3)])
+    return np.stack([x, y, z], -1).reshape(-1, 3), triangles.astype(np.int32)
+
+
+def toothed_wheel(teeth: int, rings: int) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """A closed hard-surface body: an extruded toothed outline, finely cut where it need not be."""
+    n = 8 * teeth
+    angle = np.arange(n) / n * 2 * np.pi
+    radius = np.where((np.arange(n) // 4) % 2, 1.0, 0.85)
+    outline = np.stack([radius * np.cos(angle), radius * np.sin(angle)], -1)
+    shrunk = (0.8, 0.6, 0.4, 0.2)
+    layers = [np.c_[outline, np.full(n, z)] for z in np.linspace(0, 0.3, rings)]
+    layers += [np.c_[outline * share, np.full(n, z)] for z in (0.0, 0.3) for share in shrunk]
+    points = np.concatenate([*layers, [[0, 0, 0], [0, 0, 0.3]]])
+    here, after = np.arange(n), (np.arange(n) + 1) % n
+    faces = []
+
+    def strip(i: int, j: int) -> None:
+        faces.append(np.stack([i * n + here, i * n + after, j * n + after], -1))
+        faces.append(np.stack([i * n + here, j * n + after, j * n + here], -1))
+
+    for i in range(rings - 1):
+        strip(i, i + 1)
+    for i, j in ((rings, 0), (rings + 1, rings), (rings + 2, rings + 1), (rings + 3, rings + 2)):
+        strip(i, j)
+    for i, j in ((rings - 1, rings + 4), (rings + 4, rings + 5), (rings + 5, rings + 6), (rings + 6, rings + 7)):
+        strip(i, j)
+    last = len(points) - 2
+    faces.append(np.stack([(rings + 3) * n + after, (rings + 3) * n + here, np.full(n, last)], -1))
+    faces.append(np.stack([(rings + 7) * n + here, (rings + 7) * n + after, np.full(n, last + 1)], -1))
+    return points, np.concatenate(faces).astype(np.int32)
+
+
+def thin_bowl(n: int) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """A closed thin-walled bowl."""
+    points, triangles = hilly_sphere(n)
+    shell = triangles[(points[:, 1] < 0.4)[triangles].all(axis=1)]
+    edges = np.concatenate([shell[:, [0, 1]], shell[:, [1, 2]], shell[:, [2, 0]]]).astype(np.int64)
+    key, back = edges[:, 0] * len(points) + edges[:, 1], edges[:, 1] * len(points) + edges[:, 0]
+    rim = edges[~np.isin(key, back)]
+    inner = rim + len(points)
+    wall = [np.stack([rim[:, 1], rim[:, 0], inner[:, 0]], -1), np.stack([rim[:, 1], inner[:, 0], inner[:, 1]], -1)]
+    both = np.concatenate([shell, shell[:, ::-1] + len(points), *wall])
+    return np.concatenate([points, points * 0.985]), both.astype(np.int32)
+
+
+def scattered_parts(count: int) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """Many closed bodies of different sizes that touch nothing."""
+    points, triangles = hilly_sphere(12)
+    rng = np.random.default_rng(5)
+    places = [points * rng.uniform(0.02, 0.2) + rng.uniform(-1, 1, 3) for _ in range(count)]
+    return np.concatenate(places), np.concatenate([triangles + i * len(points) for i in range(count)])

@@ -113,13 +113,14 @@ def _sheet(client, url: str) -> dict[str, np.ndarray]:
         arrays[row["name"]] = np.frombuffer(data, kind, row["length"], at)
         at += -(-kind.itemsize * row["length"] // 4) * 4
     assert at == len(data)
-    assert all(len(a) in (header["triangles"], 3 * header["triangles"]) for a in arrays.values())
     return arrays
 
 
 def test_sheet_tells_how_the_view_hangs_together_and_which_edges_were_marked(call, client, prop, run_jobs) -> None:
     detail = call("GET", f"props/{prop}")[1]
     arrays = _sheet(client, detail["sheet"])
+    n = detail["levels"][0]["triangles"]
+    assert all(len(a) in (n, 3 * n) for a in arrays.values())
     twin = arrays["twin"]
     paired = np.flatnonzero(twin >= 0)
     assert (twin[twin[paired]] == paired).all()
@@ -136,6 +137,22 @@ def test_sheet_tells_how_the_view_hangs_together_and_which_edges_were_marked(cal
     assert detail["facts"]["normal_marks"]["hard"] == 1
     assert [f["count"] for f in detail["findings"] if f["code"] == "mark-unfitting"] == [1]
     assert (_sheet(client, detail["sheet"])["edge"] & 2 > 0).sum() == 2
+
+
+def test_the_way_down_says_of_every_built_level_what_it_is(call, client, prop, run_jobs) -> None:
+    _decide(
+        call, prop, levels={"levels": [{"triangles": 150}, {"tolerance_mm": 60, "triangles": 70}], "normals": "kept"}
+    )
+    run_jobs()
+    detail = call("GET", f"props/{prop}")[1]
+    assert detail["undo"] == "Levels: levels 150 triangles / 70 triangles and 60 mm, Levels: normals kept"
+    way = _sheet(client, detail["descent"])
+    assert way["trianglesAt"][0] == detail["levels"][0]["triangles"]
+    assert (way["parent"] < np.arange(len(way["parent"]))).all()
+    for level in detail["levels"][1:]:
+        (steps,) = np.nonzero(way["trianglesAt"] == level["triangles"])
+        assert level["vertices"] in way["verticesAt"][steps]
+        assert 0.5 * level["deviation"] <= way["largestAt"][steps].max() <= 2.0 * level["deviation"]
 
 
 def test_names_of_other_props_and_odd_names_are_refused(call, prop, upload) -> None:

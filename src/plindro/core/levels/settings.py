@@ -1,9 +1,9 @@
 """Settings of Levels."""
 
 from itertools import pairwise
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, SerializerFunctionWrapHandler, model_serializer, model_validator
 
 from plindro.core.marks import Spot
 from plindro.core.reduction import HowFar
@@ -27,6 +27,10 @@ class LevelTarget(StationSettings):
     def _say_something(self) -> "LevelTarget":
         self.how_far()
         return self
+
+    @model_serializer(mode="wrap")
+    def _only_what_is_given(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        return {key: value for key, value in write(self).items() if value is not None}
 
     def how_far(self) -> HowFar:
         """The same for the reduction; raises ``ValueError`` where nothing, or half of a pair, is given."""

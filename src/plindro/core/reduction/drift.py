@@ -10,8 +10,10 @@ from plindro.core.mesh.kernels import helper, kernel
 from plindro.core.mesh.mesh import F64, I32
 from plindro.core.reduction.rings import Rings
 
-FALL_EARLY, FALL = 0.85, 0.6
+FALL_EARLY, FALL = 0.85, 0.55
 """A measurement is due when the triangles have fallen to this share: early on, where little has happened, and later."""
+RISE = 8.0
+"""... or when collapses cost so many times more."""
 MOST_STEPS = 24
 
 
@@ -26,7 +28,7 @@ def _to_segment(wx, wy, wz, dx, dy, dz):  # type: ignore[no-untyped-def]
 
 @helper
 def _to_triangle(px, py, pz, p, a, b, c):  # type: ignore[no-untyped-def]
-    """Squared distance of a place to the triangle a, b, c."""
+    """Squared distance of a place to the triangle a, b, c, and whether its foot lies inside."""
     ux, uy, uz = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[b, 2] - p[a, 2]
     vx, vy, vz = p[c, 0] - p[a, 0], p[c, 1] - p[a, 1], p[c, 2] - p[a, 2]
     wx, wy, wz = px - p[a, 0], py - p[a, 1], pz - p[a, 2]
@@ -38,11 +40,12 @@ def _to_triangle(px, py, pz, p, a, b, c):  # type: ignore[no-untyped-def]
         gamma = ((uy * wz - uz * wy) * nx + (uz * wx - ux * wz) * ny + (ux * wy - uy * wx) * nz) / nn
         if beta >= 0.0 and gamma >= 0.0 and beta + gamma <= 1.0:
             d = (wx * nx + wy * ny + wz * nz) ** 2 / nn
-    if d == np.inf:
+    inside = d < np.inf
+    if not inside:
         d = _to_segment(wx, wy, wz, ux, uy, uz)
         d = min(d, _to_segment(wx, wy, wz, vx, vy, vz))
         d = min(d, _to_segment(wx - ux, wy - uy, wz - uz, vx - ux, vy - uy, vz - uz))
-    return d
+    return d, inside
 
 
 @kernel
@@ -54,16 +57,19 @@ def _measure(places, owner, positions, start, around, out):  # type: ignore[no-u
         nearest = np.inf
         for _ in range(MOST_STEPS):
             better = -1
+            within = False
             for s in range(start[at], start[at + 1]):
-                d = _to_triangle(px, py, pz, positions, at, around[s, 0], around[s, 1])
+                d, inside = _to_triangle(px, py, pz, positions, at, around[s, 0], around[s, 1])
                 if d < nearest:
                     nearest = d
+                    within = inside
                     # Of the far side's ends the one that is nearer leads on.
                     a, b = around[s, 0], around[s, 1]
                     da = (positions[a, 0] - px) ** 2 + (positions[a, 1] - py) ** 2 + (positions[a, 2] - pz) ** 2
                     db = (positions[b, 0] - px) ** 2 + (positions[b, 1] - py) ** 2 + (positions[b, 2] - pz) ** 2
                     better = a if da < db else b
-            if better < 0:
+            # With its foot inside a triangle a place has nearly always found the nearest one.
+            if better < 0 or within:
                 break
             at = better
         out[i] = np.sqrt(nearest)
@@ -74,21 +80,27 @@ class Drift:
 
     def __init__(self, positions: F64, n_triangles: int) -> None:
         n = len(positions)
-        count = min(n, max(n // 6, 1200), 4096)
+        count = min(n, max(n // 6, 900), 4096)
         self.owner: I32 = np.unique(np.linspace(0, n - 1, count).astype(np.int32)) if n else np.zeros(0, np.int32)
         self._places = positions[self.owner].copy()
         self._n_vertices, self._n_triangles = n, n_triangles
         self._due = FALL_EARLY * n_triangles
+        self._cost = 0.0
         self.steps, self.largest, self.mean = [0], [0.0], [0.0]
 
     def follow(self, into: I32) -> None:
         """Name the vertices that the owners went into."""
         self.owner[:] = into[self.owner]
 
-    def note(self, state, step: int, n_triangles: int, *, last: bool = False) -> None:  # type: ignore[no-untyped-def]
-        """Measure, if it is due; ``state`` is a ``State`` with its rings listed."""
-        if (n_triangles > self._due and not last) or step == self.steps[-1] or not len(self.owner):
+    def note(self, state, step: int, n_triangles: int, cost: float) -> None:  # type: ignore[no-untyped-def]
+        """Measure, if the triangles have fallen far enough, or the ``cost`` of collapses has risen.
+
+        ``state`` is a ``State`` with its rings listed; an infinite cost asks for a measurement in any case.
+        """
+        is_due = n_triangles <= self._due or cost > RISE * self._cost
+        if not is_due or step == self.steps[-1] or not len(self.owner):
             return
+        self._cost = cost
         self._due = (FALL_EARLY if 2 * n_triangles > self._n_triangles else FALL) * n_triangles
         rings: Rings = state.rings
         out = np.empty(len(self._places))

@@ -35,8 +35,8 @@ from plindro.core.reduction.sweep import (
 SHARE, SMALL_SHARE = 0.3, 0.12
 """Share of the vertices that a pass takes, and where no more than ``SMALL`` are left."""
 SMALL = 20_000
-FINE, COARSE = 20, 24
-"""Bits within which costs count as one: an eighth of an octave, or two octaves where memory is the limit."""
+FINE, COARSE = 20, 22
+"""Bits within which costs count as one: an eighth of an octave, or half an octave where memory is the limit."""
 LARGE = 100_000
 """Vertices above which a pass goes in the order of memory rather than of finer costs."""
 _IN_TWO = 60_000
@@ -123,7 +123,7 @@ class Run:
                     break
                 if on_step:
                     on_step(float(1.0 - np.log(self.counters[LIVE_TRIANGLES] + 1.0) / log_all))
-        self.drift.note(self.state, int(self.counters[STEPS]), int(self.counters[LIVE_TRIANGLES]), last=True)
+        self.drift.note(self.state, int(self.counters[STEPS]), int(self.counters[LIVE_TRIANGLES]), np.inf)
 
     @contextmanager
     def _helpers(self) -> Iterator[ThreadPoolExecutor | None]:
@@ -190,7 +190,7 @@ class Run:
             )
         )  # fmt: skip
         self.drift.follow(into)
-        self._shrink(left)
+        self._shrink(left, float(limit[0]))
         return True
 
     def _make_room(self) -> None:
@@ -234,7 +234,7 @@ class Run:
         for _ in pool.map(share, [(first, min(first + step, n)) for first in range(0, n, step)]):
             pass
 
-    def _shrink(self, left: int) -> None:
+    def _shrink(self, left: int, cost: float) -> None:
         """Keep the first triangles, renumber where it pays, list the rings anew."""
         state = self.state
         has_wedges = state.has_wedges
@@ -250,7 +250,7 @@ class Run:
         else:
             self._wedge_into = self._into
         state.rings.fill(state.triangles, n)
-        self.drift.note(state, int(self.counters[STEPS]), left)
+        self.drift.note(state, int(self.counters[STEPS]), left, cost)
 
     def _give_up(self) -> bool:
         """Go on to the next phase; False where there is none."""

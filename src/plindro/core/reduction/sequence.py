@@ -247,6 +247,8 @@ def _deviation(run: Run, measured: list[float], triangles_at: NDArray[np.int64],
     if not len(known):
         return np.zeros(n_steps + 1, np.float32)
     values = np.array(measured[1:])
+    # From nothing, or nearly, it does not grow as a power.
+    values[:-1] = np.maximum(values[:-1], 0.05 * values[1:])
     counts = np.log(np.maximum(triangles_at, 1).astype(np.float64))
     at = np.interp(-counts, -counts[known], np.log(np.maximum(values, 1e-12)))
     result = np.where(at > np.log(2e-12), np.exp(at), 0.0)
@@ -263,7 +265,7 @@ def _nodes(mesh: Mesh, start: Start, run: Run, order: I32, born_at: I32) -> dict
     # The nodes that came of one merge are at one place, new in that step.
     vertex = np.concatenate([start.wedge_vertex, np.zeros(n_nodes - n_wedges, np.int32)])[order]
     is_made = order >= n_wedges
-    vertex[is_made] = len(ordered.positions) - 1 + born_at[is_made]
+    vertex[is_made] = len(ordered.vertex_source) - 1 + born_at[is_made]
     place = np.empty((n_nodes, 3))
     place[:n_wedges] = mesh.positions[ordered.vertex_source[start.wedge_vertex]]
     place[n_wedges:] = run.log.node_place[n_wedges:n_nodes] * ordered.scale + ordered.middle

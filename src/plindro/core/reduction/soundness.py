@@ -10,9 +10,8 @@ from plindro.core.mesh.kernels import helper
 from plindro.core.reduction.features import LINE, LOCKED
 
 FLIP_COSINE = 0.2
-"""A triangle may not turn further than this in one collapse ..."""
-SHADING_COSINE = 0.0
-"""... nor away from the normals of its corners: many small turns add up."""
+"""A triangle may not turn further than this in one collapse, nor away from the normals of its corners: many small turns
+add up."""
 NEEDLE = 1e-3
 """Twice the area over the longest side squared, below which a triangle is a needle."""
 
@@ -34,8 +33,8 @@ def spoils(p, a, b, ox, oy, oz, x, y, z, sx, sy, sz):  # type: ignore[no-untyped
     dot = mx * nx + my * ny + mz * nz
     if dot <= 0.0 or dot * dot < FLIP_COSINE * FLIP_COSINE * old * new:
         return True
-    facing = sx * nx + sy * ny + sz * nz
-    if facing < 0.0 or facing * facing < SHADING_COSINE * SHADING_COSINE * new * (sx * sx + sy * sy + sz * sz):
+    # What faced away before, as in a scan's noise, must not hold the rest back.
+    if sx * nx + sy * ny + sz * nz < 0.0 and sx * mx + sy * my + sz * mz >= 0.0:
         return True
     edge = ex * ex + ey * ey + ez * ez
     wx, wy, wz = x - p[b, 0], y - p[b, 1], z - p[b, 2]

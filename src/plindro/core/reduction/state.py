@@ -125,7 +125,7 @@ def build_state(mesh: Mesh, *, hold_hard_edges: bool, lock_borders: bool, weight
     )
     is_single = n_wedges == n_vertices
     state = State(
-        positions=ordered.positions.copy(),
+        positions=ordered.positions,
         shading=_shading(mesh, ordered, wedge, wedge_corner, with_normals=hold_hard_edges),
         quadrics=quadrics,
         wedge_quadrics=wedge_quadrics,
@@ -145,6 +145,9 @@ def build_state(mesh: Mesh, *, hold_hard_edges: bool, lock_borders: bool, weight
     if is_single:
         # The wedges are numbered as their vertices are.
         state.triangle_wedge = state.triangles
+    first_wedges = triangles if is_single else triangle_wedge.copy()
+    # The state goes on with the positions, and moves them.
+    ordered = ordered._replace(positions=np.zeros((0, 3)), triangle_vertex=np.zeros((0, 3), np.int32))
     return Start(
         state,
         ordered,
@@ -152,7 +155,7 @@ def build_state(mesh: Mesh, *, hold_hard_edges: bool, lock_borders: bool, weight
         wedge_corner,
         wedge_vertex[:n_wedges].copy(),
         material=mesh.face_material[corner[::3] // 3],
-        first_wedges=triangle_wedge.copy(),
+        first_wedges=first_wedges,
         has_inner_features=bool((feature == INNER).any()),
     )
 

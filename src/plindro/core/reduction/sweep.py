@@ -17,7 +17,7 @@ from plindro.core.reduction.soundness import gather_ring, keeps_surface, other_o
 
 LENGTH_WEIGHT = 1e-7
 """Pulls towards short edges where the surface is flat and every collapse costs nothing."""
-LEAST_SHARE = 24.0
+LEAST_SHARE = 64.0
 """Vertices a pass takes at least: for fewer the pass costs more than what it does."""
 LIVE_TRIANGLES, STAMP, STEPS, MERGES, NODES = 0, 1, 2, 3, 4
 """Places in the counters."""
