@@ -343,9 +343,9 @@ def _spoils_ring(  # type: ignore[no-untyped-def]
 @kernel
 def merge(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, floor, positions, shading, quadrics, wedge_quadrics, values, flat,
-    has_normals, start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, cost,
-    target, dirty, touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost, step_distance,
-    step_died, node_place, node_values, ring, other_ring, ring_cost, pairs, rows, place,
+    has_normals, start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, rim,
+    cost, target, dirty, touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost,
+    step_distance, step_died, node_place, node_values, ring, other_ring, ring_cost, pairs, rows, place,
 ):  # fmt: skip
     """Merge the edges of the vertices in ``order`` while they cost no more than ``limit``; returns how many.
 
@@ -377,7 +377,7 @@ def merge(  # type: ignore[no-untyped-def]
                 # A surface is kept or not whichever of the two dies, but along a line the one that dies must lie on it.
                 if dies == u:
                     is_sound = keeps_surface(
-                        dies, keeps, n_ring, ring, start, around, chain, into, kind, line, mark, counters[STAMP]
+                        dies, keeps, n_ring, ring, start, around, chain, into, kind, line, rim, mark, counters[STAMP]
                     )
                     if has_wedges:
                         n_pairs = _pair_wedges(
@@ -386,7 +386,7 @@ def merge(  # type: ignore[no-untyped-def]
                         )  # fmt: skip
                 else:
                     is_sound = keeps_surface(
-                        dies, keeps, n_other, other_ring, start, around, chain, into, kind, line, mark,
+                        dies, keeps, n_other, other_ring, start, around, chain, into, kind, line, rim, mark,
                         counters[STAMP],
                     )  # fmt: skip
                     if has_wedges:

@@ -54,6 +54,7 @@ def collapse(mesh: Mesh, **options: Unpack[Options]) -> Sequence:
         lock_borders=options.get("lock_borders", False),
         weight=options.get("weight", np.zeros(0)),
         locked=options.get("locked", np.zeros(0, bool)),
+        floor=options.get("floor"),
     )
     run = Run(
         start,

@@ -161,7 +161,7 @@ class Run:
             touched, mark, counters, state.node, step_of, log.merge_from, log.merge_to, log.merge_step,
             log.step_cost, log.step_distance, log.step_died,
         )  # fmt: skip
-        known = (state.kind, state.line, state.cost, state.target, state.dirty)
+        known = (state.kind, state.line, state.rim, state.cost, state.target, state.dirty)
         if self._moves:
             merge(
                 *head, self._floor, *body, self._has_normals, *around, chain, into, corner_wedge, wedge_into,

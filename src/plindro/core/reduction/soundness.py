@@ -105,10 +105,11 @@ def gather_ring(u, start, around, into, ring):  # type: ignore[no-untyped-def]
 
 
 @helper
-def keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, mark, stamp):  # type: ignore[no-untyped-def]
+def keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, rim, mark, stamp):  # type: ignore[no-untyped-def]
     """Whether u, with its gathered ring, can go into v and leave the surface a surface.
 
-    Marks the ring of v with ``stamp``, what both have in common with one more.
+    Marks the ring of v with ``stamp``, what both have in common with one more. Vertices on the ``rim``, where a
+    reflection will be joined, must not be joined by an edge across the surface, which would have four faces then.
     """
     on_line = kind[u] == LINE
     if on_line and closes_line(u, v, kind, line):
@@ -117,6 +118,7 @@ def keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, ma
     n_shared = n_common = 0
     other = other_on_line(u, v, line) if on_line and kind[v] == LOCKED else -1
     suspect = -1
+    joins_rim = len(rim) > 0 and rim[v] and not rim[u]
     for i in range(n_ring):
         a, b = ring[0, i], ring[1, i]
         if a == v or b == v:
@@ -126,6 +128,8 @@ def keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, ma
                 return False
         elif mark[a] >= stamp and mark[b] >= stamp:
             suspect = i
+        if joins_rim and ((a != v and rim[a] and mark[a] < stamp) or (b != v and rim[b] and mark[b] < stamp)):
+            return False
         if a != v and mark[a] == stamp:
             mark[a] = stamp + 1
             n_common += 1

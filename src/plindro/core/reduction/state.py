@@ -21,10 +21,10 @@ class State:
 
     positions (V, 3) in units of the diagonal; shading (W, 3) what a triangle must not turn against;
     quadrics (V, 12), wedge_quadrics (W, 1 + 4 K) or no rows, values (W, K): see ``quadrics``; kind (V,), line (V, 2):
-    see ``features``; locked (V,) those that stay in every phase; cost, target (V,) the cheapest collapse known, dirty
-    (V,) whether that is out of date; triangles (T, 3) vertices, triangle_wedge (T, 3), which is the same array where
-    every vertex has one wedge; name (T,) the triangle's number at the start; node (W,) what each wedge is called in the
-    sequence.
+    see ``features``; locked (V,) those that stay in every phase; rim (V,) or no rows, those on a mirror's plane; cost,
+    target (V,) the cheapest collapse known, dirty (V,) whether that is out of date; triangles (T, 3) vertices,
+    triangle_wedge (T, 3), which is the same array where every vertex has one wedge; name (T,) the triangle's number at
+    the start; node (W,) what each wedge is called in the sequence.
     """
 
     positions: F64
@@ -35,6 +35,7 @@ class State:
     kind: U8
     line: I32
     locked: Mask
+    rim: Mask
     cost: F32
     target: I32
     dirty: U8
@@ -54,7 +55,7 @@ class State:
         vertex = np.cumsum(stays, dtype=np.int32) - 1
         kept = np.flatnonzero(stays)
         has_wedges = self.has_wedges
-        for field in ("positions", "quadrics", "kind", "line", "locked", "cost", "target", "dirty"):
+        for field in ("positions", "quadrics", "kind", "line", "locked", "rim", "cost", "target", "dirty"):
             values = getattr(self, field)
             if len(values):
                 setattr(self, field, np.take(values, kept, axis=0))
@@ -91,11 +92,13 @@ class Start:
     has_inner_features: bool
 
 
-def build_state(mesh: Mesh, *, hold_hard_edges: bool, lock_borders: bool, weight: F64, locked: Mask) -> Start:
+def build_state(
+    mesh: Mesh, *, hold_hard_edges: bool, lock_borders: bool, weight: F64, locked: Mask, floor: float | None
+) -> Start:
     """The state for a triangle mesh.
 
     ``hold_hard_edges`` makes breaks of the normal a feature; ``weight`` (mesh vertices,) or empty makes places dearer;
-    ``locked`` (mesh vertices,) or empty names those that stay.
+    ``locked`` (mesh vertices,) or empty names those that stay; ``floor``: the first coordinate of a mirror's plane.
     """
     ordered = order_mesh(mesh)
     triangles, n_vertices = ordered.triangle_vertex, len(ordered.positions)
@@ -133,6 +136,7 @@ def build_state(mesh: Mesh, *, hold_hard_edges: bool, lock_borders: bool, weight
         kind=kind,
         line=line,
         locked=stays,
+        rim=np.zeros(0, bool) if floor is None else mesh.positions[ordered.vertex_source, 0] == floor,
         cost=np.full(n_vertices, np.inf, np.float32),
         target=np.full(n_vertices, -1, np.int32),
         dirty=np.ones(n_vertices, np.uint8),

@@ -17,8 +17,8 @@ from plindro.core.reduction.soundness import gather_ring, keeps_surface, other_o
 
 LENGTH_WEIGHT = 1e-7
 """Pulls towards short edges where the surface is flat and every collapse costs nothing."""
-LEAST_SHARE = 64.0
-"""Vertices a pass takes at least: for fewer the pass costs more than what it does."""
+LEAST, LEAST_SHARE = 24.0, 0.25
+"""A pass takes so many vertices at least, but no more than this share: it costs more than it does for fewer."""
 LIVE_TRIANGLES, STAMP, STEPS, MERGES, NODES = 0, 1, 2, 3, 4
 """Places in the counters."""
 UNTOUCHED, TOOK_IN, WENT = 0, 1, 2
@@ -168,7 +168,7 @@ def choose(cost, kind, n, share, shift, counts, limit, order):  # type: ignore[n
             n_finite += 1
     if n_finite == 0:
         return 0
-    wanted = min(max(share * n_live, LEAST_SHARE), n_finite)
+    wanted = min(max(share * n_live, min(LEAST, LEAST_SHARE * n_live), 1.0), n_finite)
     total = 0
     last = -1
     while total < wanted:
@@ -237,7 +237,7 @@ def move_line(u, v, kind, line):  # type: ignore[no-untyped-def]
 @kernel
 def sweep(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, positions, shading, quadrics, wedge_quadrics, values, flat,
-    start, around, chain, into, triangle_wedge, wedge_into, kind, line, cost, target, dirty,
+    start, around, chain, into, triangle_wedge, wedge_into, kind, line, rim, cost, target, dirty,
     touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost, step_distance, step_died,
     ring, ring_cost, went, to,
 ):  # fmt: skip
@@ -262,7 +262,9 @@ def sweep(  # type: ignore[no-untyped-def]
         while v >= 0:
             if touched[v] != WENT:
                 counters[STAMP] += 2
-                if keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, mark, counters[STAMP]):
+                if keeps_surface(
+                    u, v, n_ring, ring, start, around, chain, into, kind, line, rim, mark, counters[STAMP]
+                ):
                     n_went = map_wedges(
                         v, n_ring, ring, start, around, chain, into, triangle_wedge, wedge_into,
                         values, wedge_quadrics, positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1],

@@ -36,12 +36,12 @@ type Limit = "ratio" | "triangles" | "vertices" | "tolerance" | "tolerance_mm" |
 type Target = Partial<Record<Limit | "distance", number | null>>;
 
 const LIMITS: { value: Limit; label: string; unit: string; start: (prop: PropDetail) => number }[] = [
-  { value: "ratio", label: "% △", unit: "percent of LOD0's triangles", start: () => 0.25 },
+  { value: "ratio", label: "%\u00a0△", unit: "percent of LOD0's triangles", start: () => 0.25 },
   { value: "triangles", label: "△", unit: "triangles", start: (prop) => Math.round((prop.levels[0]?.triangles ?? 1000) / 4) },
   { value: "vertices", label: "v", unit: "engine vertices", start: (prop) => Math.round((prop.levels[0]?.vertices ?? 1000) / 4) },
-  { value: "tolerance", label: "% off", unit: "percent of the diagonal it may be off", start: () => 0.5 },
-  { value: "tolerance_mm", label: "mm off", unit: "millimetres it may be off", start: () => 2 },
-  { value: "pixels", label: "px off", unit: "pixels it may be off", start: () => 1 },
+  { value: "tolerance", label: "%\u00a0off", unit: "percent of the diagonal it may be off", start: () => 0.5 },
+  { value: "tolerance_mm", label: "mm\u00a0off", unit: "millimetres it may be off", start: () => 2 },
+  { value: "pixels", label: "px\u00a0off", unit: "pixels it may be off", start: () => 1 },
 ];
 
 interface LevelsSettingsProps {
