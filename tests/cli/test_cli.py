@@ -10,11 +10,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from plindro.core.files import FolderFiles, read_scene
+from plindro.core.files import FolderFiles, MemoryFiles, read_scene
 from plindro.core.mesh.geometry import face_vectors
+from plindro.core.mesh.mesh import Mesh
 from plindro.core.scene import Scene
 from plindro.core.triangulation import triangulate
-from tests.shapes import make_glb
+from tests.shapes import bumpy_sphere, make_glb
 
 TRIANGLE = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
 
@@ -285,3 +286,46 @@ def test_build_for_a_destination_that_holds_polygons(tmp_path: Path) -> None:
         sides, scene = _triangles(out / name)
         assert (sides == 4).sum() == 1
         assert scene.mesh.n_triangles == 8
+
+
+def test_reduce_stops_at_the_first_limit_and_says_how_far_off_it_is(tmp_path: Path) -> None:
+    mesh = bumpy_sphere(24, height=0.3)
+    source, out = tmp_path / "ball.obj", tmp_path / "ball.glb"
+    rows = [f"v {x!r} {y!r} {z!r}" for x, y, z in mesh.positions.tolist()]
+    rows += ["f " + " ".join(str(v + 1) for v in face) for face in mesh.triangles().tolist()]
+    source.write_text("\n".join(rows))
+
+    def reduced(*options: str) -> tuple[Mesh, str]:
+        answer = plindro("reduce", str(source), "--out", str(out), *options)
+        assert answer.returncode == 0, answer.stderr
+        return read_scene(out.read_bytes(), out.name, MemoryFiles({})).mesh, answer.stdout
+
+    quarter, said = reduced("--ratio", "0.25")
+    assert quarter.n_faces == round(0.25 * mesh.n_faces)
+    assert "off by at most" in said
+    close, _ = reduced("--ratio", "0.02", "--tolerance", "0.5", "--placement", "original")
+    assert close.n_faces > 0.02 * mesh.n_faces
+    singles = {tuple(point) for point in mesh.positions.astype(np.float32).tolist()}
+    assert {tuple(point) for point in close.positions.astype(np.float32).tolist()} <= singles
+    both, _ = reduced("--triangles", "300", "--mirror", "x")
+    points = {tuple(point) for point in np.round(both.positions, 6).tolist()}
+    assert {(-x, y, z) for x, y, z in points} == points
+
+
+@pytest.mark.parametrize(
+    ("options", "word"),
+    [
+        ((), "how far"),
+        (("--ratio", "1.5"), "share of 0 to 1"),
+        (("--pixels", "1"), "belong together"),
+        (("--ratio", "0.5", "--mirror", "found"), "no plane"),
+    ],
+)
+def test_reduce_refuses_what_it_cannot_do_in_one_sentence(tmp_path: Path, options: tuple[str, ...], word: str) -> None:
+    source, out = tmp_path / "a.obj", tmp_path / "a.glb"
+    source.write_text("v 0 0 0\nv 3 0 0\nv 0 2 0\nv 1 1 5\nf 1 2 3\nf 1 4 2\n")
+    answer = plindro("reduce", str(source), "--out", str(out), *options)
+    assert answer.returncode == 2
+    assert word in answer.stderr
+    assert len(answer.stderr.strip().splitlines()) == 1
+    assert not out.exists()

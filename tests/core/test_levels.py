@@ -13,8 +13,9 @@ from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
 from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.prop import Prop
 from plindro.core.report import Report
+from plindro.core.scene import Part
 from plindro.core.triangulation import triangulate
-from tests.shapes import areas, bumpy_sphere, wavy_sheet
+from tests.shapes import areas, bumpy_sphere, join, moved, wavy_sheet
 
 
 def _targets(ratios: tuple[float, ...]) -> tuple[LevelTarget, ...]:
@@ -132,3 +133,43 @@ def test_prop_without_levels_and_mesh_of_one_triangle() -> None:
 def test_impossible_ratios_are_refused(ratios: tuple[float, ...]) -> None:
     with pytest.raises(ValidationError):
         LevelsSettings(levels=_targets(ratios))
+
+
+@pytest.mark.parametrize("mirror", ["x", "y", "z", "found"])
+@pytest.mark.parametrize("side", ["positive", "negative"])
+def test_mirrored_chain_is_symmetric_or_says_why_not(mirror: str, side: str) -> None:
+    mesh = triangulate(wavy_sheet(12)).mesh
+    prop = Prop("sheet", replace(mesh, normals=normals_by_angle(mesh, 60.0)), (), ())
+    settings = LevelsSettings(levels=_targets((0.5, 0.2)), mirror=mirror, mirror_from=side)
+    report = Report()
+    chain = run(prop, settings, report)
+    said = [finding.code for finding in report.findings if finding.code == "mirror-not-found"]
+    # The sheet lies on the positive sides of x and z, and waves to both sides of y; no plane leaves it as it is.
+    assert bool(said) == (mirror == "found" or (mirror in "xz" and side == "negative"))
+    if not said:
+        axis = "xyz".index(mirror)
+        for level in chain.levels[1:]:
+            places = {tuple(place) for place in np.round(level.mesh.positions, 9).tolist()}
+            flipped = level.mesh.positions * np.where(np.arange(3) == axis, -1, 1)
+            assert {tuple(place) for place in np.round(flipped, 9).tolist()} == places
+
+
+def test_protected_parts_and_patches_stay_whole_in_every_level() -> None:
+    """Two balls, one of them a protected part; on the other a patch is clicked."""
+    one, other = triangulate(bumpy_sphere(14, 1)).mesh, moved(triangulate(bumpy_sphere(14, 2)).mesh, (4.0, 0.0, 0.0))
+    mesh = join(one, other)
+    part = np.repeat(np.array([0, 1], np.int32), [one.n_faces, other.n_faces])
+    mesh = replace(mesh, face_part=part, normals=normals_by_angle(mesh, 180.0))
+    parts = (Part("fixed", "fixed"), Part("free", "free"))
+    clicked = other.positions[other.triangles()[40]]
+    normal = np.cross(clicked[1] - clicked[0], clicked[2] - clicked[0])
+    spot = {"point": clicked.mean(axis=0).tolist(), "facing": (normal / np.linalg.norm(normal)).tolist(), "angle": 5.0}
+    gone = {"point": (50.0, 0.0, 0.0), "facing": (0.0, 1.0, 0.0)}
+    settings = LevelsSettings(levels=_targets((0.6,)), protected=(spot, gone), protected_parts=("fixed", "lost"))
+    report = Report()
+    (_, level) = run(Prop("pair", mesh, parts, ()), settings, report).levels
+    left = {tuple(place) for place in level.mesh.positions.tolist()}
+    assert {tuple(place) for place in one.positions.tolist()} <= left
+    assert {tuple(place) for place in clicked.tolist()} <= left
+    assert level.mesh.n_faces == pytest.approx(0.6 * mesh.n_faces, abs=2)
+    assert {"mark-unfitting", "part-unknown"} <= {finding.code for finding in report.findings}

@@ -55,13 +55,14 @@ def reduce_file(
     prop = cut(open_prop(file, target.stem, report), TriangulationSettings(), report)
     mesh = with_normals(prop.mesh, False, report)
     faceted = is_faceted(mesh)
+    plane = _plane(mesh, mirror)
     with click.progressbar(length=1000, label="reducing", file=sys.stderr) as bar:
 
         def say(done: float) -> None:
             bar.update(int(1000 * done) - bar.pos)
 
         options = Options(placement=placement, lock_borders=lock_borders, hold_hard_edges=not faceted, on_step=say)
-        sequence = _sequence(mesh, mirror, options)
+        sequence = collapse(mesh, **options) if plane is None else mirrored_sequence(mesh, plane, options)
     level = take_level(sequence, how_far, DeviationFrom(mesh), diagonal(mesh))
     reduced = level.mesh
     if faceted and level.step:
@@ -77,16 +78,18 @@ def reduce_file(
     return DONE
 
 
-def _sequence(mesh: Mesh, mirror: Mirror | None, options: Options) -> Sequence:
+def _plane(mesh: Mesh, mirror: Mirror | None) -> Plane | None:
+    """The mirror that was asked for; raises ``InvalidSettings`` where there is none, or nothing on its model side."""
     if mirror is None:
-        return collapse(mesh, **options)
+        return None
     plane = find_mirror(mesh) if mirror == "found" else Plane(np.eye(3)["xyz".index(mirror)], 0.0)
     if plane is None:
         raise InvalidSettings("reduce: no plane was found across which it is symmetric; name an axis, --mirror x")
-    try:
-        return mirrored_sequence(mesh, plane, options)
-    except ValueError as error:
-        raise InvalidSettings(f"reduce: {error}") from error
+    if not (mesh.positions @ plane.normal > plane.offset).any():
+        raise InvalidSettings(
+            f"reduce: nothing lies on the positive side of {mirror}, which is the model; move its pivot"
+        )
+    return plane
 
 
 def _tell_features(sequence: Sequence, level: Reduced, report: Report) -> None:
@@ -108,6 +111,11 @@ def _print(file: str, out: str, prop: Prop, mesh: Mesh, level: Reduced, reduced:
         f"{grouped(count_engine_vertices(mesh))} → {grouped(count_engine_vertices(reduced))} engine vertices"
     )
     click.echo(
-        f"  → {out}  off by at most {1000 * largest:.3g} mm ({largest / size if size else 0:.3%} of the diagonal), "
-        f"{1000 * mean:.3g} mm in the mean"
+        f"  → {out}  off by at most {_millimetres(largest)} mm ({largest / size if size else 0:.3%} of the diagonal), "
+        f"{_millimetres(mean)} mm in the mean"
     )
+
+
+def _millimetres(metres: float) -> str:
+    """Three figures; what only rounding leaves is nothing."""
+    return f"{1000 * metres:.3g}" if metres > 1e-10 else "0"

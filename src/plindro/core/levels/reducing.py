@@ -51,6 +51,13 @@ def _mirror(prop: Prop, settings: LevelsSettings, report: Report) -> Plane | Non
     if settings.mirror != "found":
         normal = np.zeros(3)
         normal["xyz".index(settings.mirror)] = side
+        if not (prop.mesh.positions @ normal > 0).any():
+            text = (
+                f"nothing of the prop lies on the {settings.mirror_from} side of {settings.mirror}, the model of the "
+                "mirror; its levels are reduced without one; take the other side or move the pivot"
+            )
+            report.find(Finding("mirror-not-found", Severity.WATCH, text))
+            return None
         return Plane(normal, 0.0)
     plane = find_mirror(prop.mesh)
     if plane is None:
