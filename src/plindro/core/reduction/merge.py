@@ -18,10 +18,9 @@ from plindro.core.reduction.sweep import (
     NODES,
     STAMP,
     STEPS,
-    TOOK_IN,
     UNTOUCHED,
-    WENT,
     move_line,
+    retire,
     turn,
 )
 
@@ -531,21 +530,10 @@ def merge(  # type: ignore[no-untyped-def]
             counters[MERGES] = at
         if kind[dies] == LINE:
             move_line(dies, keeps, kind, line)
-        into[dies] = keeps
-        chain[dies] = chain[keeps]
-        chain[keeps] = dies
-        touched[dies] = WENT
-        touched[keeps] = TOOK_IN
-        kind[dies] = GONE
-        cost[dies] = np.inf
-        dirty[dies] = 0
-        dirty[keeps] = 1
-        step_of[dies] = step
-        step_cost[step] = spent
-        area = quadrics[keeps, 10]
-        step_distance[step] = np.sqrt(max(quadrics[keeps, 9], 0.0) / area) if area > 0.0 else 0.0
-        step_died[step] = died
-        counters[STEPS] = step + 1
-        counters[LIVE_TRIANGLES] -= died
+        error = max(quadrics[keeps, 9], 0.0) / quadrics[keeps, 10] if quadrics[keeps, 10] > 0.0 else 0.0
+        retire(
+            dies, keeps, spent, error, died, into, chain, touched, kind, cost, dirty, step_of, counters, step_cost,
+            step_distance, step_died,
+        )  # fmt: skip
         n_all += 1
     return n_all

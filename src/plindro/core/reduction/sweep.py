@@ -234,6 +234,30 @@ def move_line(u, v, kind, line):  # type: ignore[no-untyped-def]
             line[other, k] = v
 
 
+@helper
+def retire(  # type: ignore[no-untyped-def]
+    u, v, spent, error, died, into, chain, touched, kind, cost, dirty, step_of, counters, step_cost, step_distance,
+    step_died,
+):  # fmt: skip
+    """u has gone into v: write the step down, with the mean squared distance around v, and hand its ring on."""
+    into[u] = v
+    chain[u] = chain[v]
+    chain[v] = u
+    touched[u] = WENT
+    touched[v] = TOOK_IN
+    kind[u] = GONE
+    cost[u] = np.inf
+    dirty[u] = 0
+    dirty[v] = 1
+    step = counters[STEPS]
+    step_of[u] = step
+    step_cost[step] = spent
+    step_distance[step] = np.sqrt(error)
+    step_died[step] = died
+    counters[STEPS] = step + 1
+    counters[LIVE_TRIANGLES] -= died
+
+
 @kernel
 def sweep(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, positions, shading, quadrics, wedge_quadrics, values, flat,
@@ -346,21 +370,11 @@ def sweep(  # type: ignore[no-untyped-def]
             quadrics[v, k] += quadrics[u, k]
         if kind[u] == LINE:
             move_line(u, v, kind, line)
-        into[u] = v
-        chain[u] = chain[v]
-        chain[v] = u
-        touched[u] = WENT
-        touched[v] = TOOK_IN
-        kind[u] = GONE
-        cost[u] = np.inf
-        dirty[u] = 0
-        dirty[v] = 1
-        step_of[u] = step
-        step_cost[step] = spent
-        step_distance[step] = np.sqrt(max(quadrics[v, 9], 0.0) / quadrics[v, 10]) if quadrics[v, 10] > 0.0 else 0.0
-        step_died[step] = died
-        counters[STEPS] = step + 1
-        counters[LIVE_TRIANGLES] -= died
+        error = max(quadrics[v, 9], 0.0) / quadrics[v, 10] if quadrics[v, 10] > 0.0 else 0.0
+        retire(
+            u, v, spent, error, died, into, chain, touched, kind, cost, dirty, step_of, counters, step_cost,
+            step_distance, step_died,
+        )  # fmt: skip
         n_all += 1
     return n_all
 
