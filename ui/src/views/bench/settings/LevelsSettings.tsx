@@ -254,7 +254,8 @@ function Figure({ label, value, onCommit }: { label: string; value: number; onCo
       value={draft}
       onChange={(event) => setDraft(event.target.value)}
       onBlur={commit}
-      onKeyDown={(event) => event.key === "Enter" && commit()}
+      // Leaving the field commits it, and gives the keys back to the Bench.
+      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
       className="figure h-7 w-14 rounded border border-rule-control bg-sheet px-1.5 text-right text-ink"
     />
   );
