@@ -272,9 +272,6 @@ def _double(sequence: Sequence, offset: float, back: F64) -> Sequence:
         [2 * sequence.node_vertex, 2 * sequence.node_vertex + np.where(node_on_plane, 0, 1)], axis=1
     ).reshape(-1)
     n_faces = half.n_faces
-    corner = sequence.node_corner.astype(np.int64)
-    face, place_in_face = corner // 3, corner % 3
-    mirrored_corner = np.where(corner < 0, -1, 3 * (face + n_faces) + flip[place_in_face])
     pairs = _shared_nodes(sequence, node_on_plane)
     return replace(
         sequence,
@@ -296,7 +293,6 @@ def _double(sequence: Sequence, offset: float, back: F64) -> Sequence:
         vertices_at=(2 * sequence.vertices_at - pairs).astype(np.int32),
         born_at=np.repeat(sequence.born_at, 2),
         used_until=np.repeat(sequence.used_until, 2),
-        node_corner=np.stack([corner, mirrored_corner], axis=1).reshape(-1).astype(np.int32),
         node_vertex=vertex.astype(np.int32),
         node_place=place @ back.T,
         normals=None if sequence.normals is None else _node_normals(sequence.normals, back),

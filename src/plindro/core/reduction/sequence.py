@@ -34,7 +34,6 @@ class Sequence:
     distance_at : (S,) float32, metres between the surface around the vertex of each step and the source's planes, in
         the mean: where a level errs, rather than how much
     died_at : (T,) int32, the step at which each triangle goes; S where it stays
-    node_corner : (N,) int32, the source's corner a node is taken from, -1 where it came of a merge
     node_vertex : (N,) int32, nodes of one number are at one place
     node_place : (N, 3) float64, metres
     normals, uvs, colors : (N, ...) float32, what the nodes carry
@@ -54,7 +53,6 @@ class Sequence:
     mean_at: F32
     distance_at: F32
     died_at: I32
-    node_corner: I32
     node_vertex: I32
     node_place: F64
     normals: F32 | None
@@ -261,7 +259,6 @@ def _nodes(mesh: Mesh, start: Start, run: Run, order: I32, born_at: I32) -> dict
     """What the nodes carry, in their new order."""
     n_wedges, n_nodes = len(start.wedge_corner), run.n_nodes
     ordered, values = start.ordered, start.values
-    corner = np.concatenate([start.wedge_corner, np.full(n_nodes - n_wedges, -1, np.int32)])
     # The nodes that came of one merge are at one place, new in that step.
     vertex = np.concatenate([start.wedge_vertex, np.zeros(n_nodes - n_wedges, np.int32)])[order]
     is_made = order >= n_wedges
@@ -280,7 +277,6 @@ def _nodes(mesh: Mesh, start: Start, run: Run, order: I32, born_at: I32) -> dict
         return np.concatenate([np.take(own, start.wedge_corner, axis=0), new])[order]
 
     return {
-        "node_corner": corner[order],
         "node_vertex": vertex.astype(np.int32),
         "node_place": np.take(place, order, axis=0),
         "normals": carried(mesh.normals, normals),

@@ -1,7 +1,7 @@
 """How far to reduce: by counts, by deviation, by what a viewer sees; several together mean the first that stops."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from plindro.core.measure.deviation import Deviation, DeviationFrom
 from plindro.core.mesh.mesh import Mesh
@@ -101,10 +101,6 @@ class Reduced:
     deviation: Deviation
     reached: bool
     stopped_by_deviation: bool
-
-    def with_mesh(self, mesh: Mesh) -> "Reduced":
-        """The same with another mesh, for example with other normals."""
-        return replace(self, mesh=mesh)
 
 
 def take_level(sequence: Sequence, how_far: HowFar, ruler: DeviationFrom, diagonal: float) -> Reduced:
