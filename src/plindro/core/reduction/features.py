@@ -35,6 +35,14 @@ def _turn(c, by):  # type: ignore[no-untyped-def]
     return c - c % 3 + (c + by) % 3
 
 
+@helper
+def _is_broken(source, x, y, face_material, normals, others):  # type: ignore[no-untyped-def]
+    """Whether the edge that leaves corner x and arrives at y, of two triangles at one vertex, is a feature inside."""
+    return _breaks(source[x], source[y], face_material, normals, others) or _breaks(
+        source[_turn(x, 1)], source[_turn(y, 2)], face_material, normals, others
+    )
+
+
 @kernel
 def find_wedges(  # type: ignore[no-untyped-def]
     start, around, source, face_material, normals, others, is_bare, lock_borders,
@@ -52,10 +60,37 @@ def find_wedges(  # type: ignore[no-untyped-def]
     # After and before: where the fan goes on across the edge to the next and the previous vertex; -1 at features.
     for u in range(n):
         first, last = start[u], start[u + 1]
+        line[u, 0] = -1
+        line[u, 1] = -1
+        for s in range(first, last):
+            arriving[around[s, 1]] = s
+        # Most vertices have one closed fan without a feature: a walk around it meets all triangles once.
+        met = 0
+        at = first
+        while met < last - first:
+            following = arriving[around[at, 0]]
+            if following < first:
+                break
+            x, y = around[at, 2], around[following, 2]
+            if not is_bare and _is_broken(source, x, y, face_material, normals, others):
+                break
+            met += 1
+            at = following
+            if at == first:
+                break
+        if met > 0 and met == last - first and at == first:
+            kind[u] = FREE
+            wedge_vertex[n_wedges] = u
+            for s in range(first, last):
+                wedge[around[s, 2]] = n_wedges
+                arriving[around[s, 1]] = -1
+            n_wedges += 1
+            continue
+        crowded = False
         for s in range(first, last):
             after[s - first] = -1
             before[s - first] = -1
-        crowded = False
+            arriving[around[s, 1]] = -1
         for s in range(first, last):
             if arriving[around[s, 1]] >= 0:
                 crowded = True
@@ -63,8 +98,6 @@ def find_wedges(  # type: ignore[no-untyped-def]
             leaving[around[s, 0]] += 1
         n_features = 0
         n_border = 0
-        line[u, 0] = -1
-        line[u, 1] = -1
         for s in range(first, last):
             a = around[s, 0]
             if leaving[a] > 1:
@@ -72,11 +105,7 @@ def find_wedges(  # type: ignore[no-untyped-def]
             r = arriving[a]
             if r >= 0:
                 x, y = around[s, 2], around[r, 2]
-                broken = False
-                if not is_bare:
-                    broken = _breaks(source[x], source[y], face_material, normals, others)
-                    broken |= _breaks(source[_turn(x, 1)], source[_turn(y, 2)], face_material, normals, others)
-                if not broken:
+                if is_bare or not _is_broken(source, x, y, face_material, normals, others):
                     after[s - first] = r
                     before[r - first] = s
                     continue

@@ -19,6 +19,7 @@ from plindro.core.reduction.sweep import (
     STAMP,
     STEPS,
     UNTOUCHED,
+    look_ahead,
     move_line,
     retire,
     turn,
@@ -339,6 +340,25 @@ def _spoils_ring(  # type: ignore[no-untyped-def]
     return False
 
 
+@helper
+def _folds_ring(u, other, x, y, z, n_ring, ring, positions, shading):  # type: ignore[no-untyped-def]
+    """The same where every vertex has one wedge, by its own number, and nothing that could fold but the surface."""
+    ox, oy, oz = positions[u, 0], positions[u, 1], positions[u, 2]
+    mx = 0.5 * (shading[u, 0] + shading[other, 0])
+    my = 0.5 * (shading[u, 1] + shading[other, 1])
+    mz = 0.5 * (shading[u, 2] + shading[other, 2])
+    for r in range(n_ring):
+        a, b = ring[0, r], ring[1, r]
+        if a == other or b == other:
+            continue
+        sx = mx + shading[a, 0] + shading[b, 0]
+        sy = my + shading[a, 1] + shading[b, 1]
+        sz = mz + shading[a, 2] + shading[b, 2]
+        if spoils(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
+            return True
+    return False
+
+
 @kernel
 def merge(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, floor, positions, shading, quadrics, wedge_quadrics, values, flat,
@@ -361,6 +381,7 @@ def merge(  # type: ignore[no-untyped-def]
         )
         if counters[LIVE_TRIANGLES] <= least_triangles or is_full:
             break
+        look_ahead(i, n_order, order, target, start, around, positions, shading, quadrics, touched, into, mark)
         u = order[i]
         if touched[u] != UNTOUCHED:
             continue
@@ -413,16 +434,28 @@ def merge(  # type: ignore[no-untyped-def]
                             y, place[1] = positions[u, 1], 0.0
                         if positions[u, 2] == positions[v, 2]:
                             z, place[2] = positions[u, 2], 0.0
-                    if (is_fixed or x >= floor) and not _spoils_ring(
-                        u, v, x, y, z, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values, flat,
-                        has_normals, 0 if dies == u else 1, n_pairs, pairs, rows,
-                    ) and not (
-                        (not is_fixed or dies == v)
-                        and _spoils_ring(
-                            v, u, x, y, z, n_other, other_ring, positions, shading, triangle_wedge, wedge_into, values,
-                            flat, has_normals, 0 if dies == v else 1, n_pairs, pairs, rows,
+                    is_sound = is_fixed or x >= floor
+                    # Where the one that keeps its name keeps its place too, its triangles stay as they are.
+                    moves_u, moves_v = not is_fixed or dies == u, not is_fixed or dies == v
+                    if has_wedges:
+                        is_sound = (
+                            is_sound
+                            and not (moves_u and _spoils_ring(
+                                u, v, x, y, z, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values,
+                                flat, has_normals, 0 if dies == u else 1, n_pairs, pairs, rows,
+                            ))
+                            and not (moves_v and _spoils_ring(
+                                v, u, x, y, z, n_other, other_ring, positions, shading, triangle_wedge, wedge_into,
+                                values, flat, has_normals, 0 if dies == v else 1, n_pairs, pairs, rows,
+                            ))
+                        )  # fmt: skip
+                    else:
+                        is_sound = (
+                            is_sound
+                            and not (moves_u and _folds_ring(u, v, x, y, z, n_ring, ring, positions, shading))
+                            and not (moves_v and _folds_ring(v, u, x, y, z, n_other, other_ring, positions, shading))
                         )
-                    ):  # fmt: skip
+                    if is_sound:
                         break
             if n_tried < 0:
                 n_tried = n_ring + 2

@@ -37,8 +37,11 @@ def _add_plane(q, v, a, b, c, w):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _fill(positions, triangle_vertex, triangle_wedge, feature, values, weight, quadrics, wedge_quadrics):  # type: ignore[no-untyped-def]
+def _fill(  # type: ignore[no-untyped-def]
+    positions, triangle_vertex, triangle_wedge, feature, values, weight, quadrics, wedge_quadrics, normals, sizes
+):  # fmt: skip
     n_values = values.shape[1]
+    has_normals = len(normals) > 0
     for t in range(len(triangle_vertex)):
         i, j, k = triangle_vertex[t, 0], triangle_vertex[t, 1], triangle_vertex[t, 2]
         ex, ey, ez = (
@@ -55,13 +58,28 @@ def _fill(positions, triangle_vertex, triangle_wedge, feature, values, weight, q
         length = np.sqrt(nx * nx + ny * ny + nz * nz)
         if not length > 0.0:
             continue
-        nx, ny, nz = nx / length, ny / length, nz / length
+        if has_normals:
+            for s in range(3):
+                w = triangle_wedge[t, s]
+                normals[w, 0] += nx
+                normals[w, 1] += ny
+                normals[w, 2] += nz
+                sizes[w] += length
+        over = 1.0 / length
+        nx, ny, nz = nx * over, ny * over, nz * over
         area = 0.5 * length
+        xx, xy, xz = area * nx * nx, area * nx * ny, area * nx * nz
+        yy, yz, zz = area * ny * ny, area * ny * nz, area * nz * nz
         for s in range(3):
             v = triangle_vertex[t, s]
-            w = area * weight[v] if len(weight) else area
-            _add_plane(quadrics, v, nx, ny, nz, w)
-            quadrics[v, 10] += w
+            w = weight[v] if len(weight) else 1.0
+            quadrics[v, 0] += w * xx
+            quadrics[v, 1] += w * xy
+            quadrics[v, 2] += w * xz
+            quadrics[v, 3] += w * yy
+            quadrics[v, 4] += w * yz
+            quadrics[v, 5] += w * zz
+            quadrics[v, 10] += w * area
         for s in range(3):
             what = feature[3 * t + s]
             if what:
@@ -107,41 +125,38 @@ def _fill(positions, triangle_vertex, triangle_wedge, feature, values, weight, q
 
 
 @kernel
-def sum_normals(positions, triangle_vertex, triangle_wedge, sizes, normals):  # type: ignore[no-untyped-def]
-    """Unit normals (W, 3) of wedges by their triangles' areas, zero where these disagree. ``sizes`` (W,) is scratch."""
-    for t in range(len(triangle_vertex)):
-        i, j, k = triangle_vertex[t, 0], triangle_vertex[t, 1], triangle_vertex[t, 2]
-        ex, ey = positions[j, 0] - positions[i, 0], positions[j, 1] - positions[i, 1]
-        ez = positions[j, 2] - positions[i, 2]
-        fx, fy = positions[k, 0] - positions[i, 0], positions[k, 1] - positions[i, 1]
-        fz = positions[k, 2] - positions[i, 2]
-        nx, ny, nz = ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx
-        length = np.sqrt(nx * nx + ny * ny + nz * nz)
-        for s in range(3):
-            w = triangle_wedge[t, s]
-            normals[w, 0] += nx
-            normals[w, 1] += ny
-            normals[w, 2] += nz
-            sizes[w] += length
+def _agree(normals, sizes):  # type: ignore[no-untyped-def]
+    """Make sums of normals unit, and zero where what was summed disagrees. ``sizes`` (W,) are the sums of lengths."""
     for w in range(len(normals)):
         length = np.sqrt(normals[w, 0] ** 2 + normals[w, 1] ** 2 + normals[w, 2] ** 2)
-        agrees = length > _AGREE * sizes[w]
+        over = 1.0 / length if length > _AGREE * sizes[w] else 0.0
         for s in range(3):
-            normals[w, s] = normals[w, s] / length if agrees else 0.0
+            normals[w, s] *= over
 
 
 def build_quadrics(
-    positions: F64, triangle_vertex: I32, triangle_wedge: I32, feature: np.ndarray, values: F64, weight: F64
-) -> tuple[F32, F32]:
-    """Rows of the vertices (V, 12) and of the wedges (W, 1 + 4 K, or no rows where K = 0).
+    positions: F64,
+    triangle_vertex: I32,
+    triangle_wedge: I32,
+    feature: np.ndarray,
+    values: F64,
+    weight: F64,
+    *,
+    with_normals: bool,
+) -> tuple[F32, F32, F32]:
+    """Rows of the vertices (V, 12) and of the wedges (W, 1 + 4 K, or no rows where K = 0), and the normals (W, 3).
 
-    ``values`` (W, K) are the wedges' attributes in units of length; ``weight`` (V,) or empty makes places dearer.
+    ``values`` (W, K) are the wedges' attributes in units of length; ``weight`` (V,) or empty makes places dearer. The
+    wedges' unit normals, by their triangles' areas, are zero where these disagree; without them there are no rows.
     """
     quadrics = np.zeros((len(positions), ROW), np.float32)
     n_wedges, n_values = values.shape
     wedge_quadrics = np.zeros((n_wedges if n_values else 0, 1 + 4 * n_values), np.float32)
-    _fill(positions, triangle_vertex, triangle_wedge, feature, values, weight, quadrics, wedge_quadrics)
-    return quadrics, wedge_quadrics
+    normals = np.zeros((n_wedges if with_normals else 0, 3), np.float32)
+    sizes = np.zeros(len(normals), np.float32)
+    _fill(positions, triangle_vertex, triangle_wedge, feature, values, weight, quadrics, wedge_quadrics, normals, sizes)
+    _agree(normals, sizes)
+    return quadrics, wedge_quadrics, normals
 
 
 @helper

@@ -161,28 +161,20 @@ class Run:
             touched, mark, counters, state.node, step_of, log.merge_from, log.merge_to, log.merge_step,
             log.step_cost, log.step_distance, log.step_died,
         )  # fmt: skip
+        # With UVs to keep from folding the wedges are asked, however few there are.
+        has_wedges = state.has_wedges or len(state.wedge_quadrics) > 0
         known = (state.kind, state.line, state.rim, state.cost, state.target, state.dirty)
         if self._moves:
             merge(
                 *head, self._floor, *body, self._has_normals, *around, chain, into, corner_wedge, wedge_into,
-                state.has_wedges, *known, *record, log.node_place, log.node_values, ring, other_ring, ring_cost,
+                has_wedges, *known, *record, log.node_place, log.node_values, ring, other_ring, ring_cost,
                 self._went, self._rows, np.empty(3),
             )  # fmt: skip
         else:
             sweep(
-                *head,
-                *body,
-                *around,
-                chain,
-                into,
-                corner_wedge,
-                wedge_into,
-                *known,
-                *record,
-                ring,
-                ring_cost,
-                *self._went,
-            )
+                *head, *body, *around, chain, into, corner_wedge, wedge_into, has_wedges, *known, *record, ring,
+                ring_cost, *self._went,
+            )  # fmt: skip
         left = int(
             bury(
                 state.triangles, state.triangle_wedge, state.name, into, wedge_into, step_of, state.has_wedges,

@@ -247,25 +247,34 @@ def _deviation(run: Run, measured: list[float], triangles_at: NDArray[np.int64],
     values = np.array(measured[1:])
     # From nothing, or nearly, it does not grow as a power.
     values[:-1] = np.maximum(values[:-1], 0.05 * values[1:])
-    counts = np.log(np.maximum(triangles_at, 1).astype(np.float64))
-    at = np.interp(-counts, -counts[known], np.log(np.maximum(values, 1e-12)))
-    result = np.where(at > np.log(2e-12), np.exp(at), 0.0)
+    logs = np.log(np.maximum(values, 1e-12))
+    counts = np.log(np.maximum(triangles_at, 1).astype(np.float32))
+    result = np.empty(n_steps + 1, np.float32)
+    for k in range(len(known) - 1):
+        between = slice(int(known[k]), int(known[k + 1]) + 1)
+        own = counts[between]
+        fallen = float(own[0] - own[-1])
+        share = (own[0] - own) / np.float32(fallen) if fallen > 0 else np.ones(len(own), np.float32)
+        result[between] = np.exp(np.float32(logs[k]) + share * np.float32(logs[k + 1] - logs[k]))
+    result[int(known[-1]) :] = values[-1]
+    result[result < 2e-12] = 0.0
     first = int(known[0])
     result[: first + 1] = values[0] * np.sqrt(np.arange(first + 1) / max(first, 1))
-    return np.maximum.accumulate(result * scale).astype(np.float32)
+    return np.maximum.accumulate(result * np.float32(scale))
 
 
 def _nodes(mesh: Mesh, start: Start, run: Run, order: I32, born_at: I32) -> dict[str, Any]:
     """What the nodes carry, in their new order."""
     n_wedges, n_nodes = len(start.wedge_corner), run.n_nodes
     ordered, values = start.ordered, start.values
-    # The nodes that came of one merge are at one place, new in that step.
-    vertex = np.concatenate([start.wedge_vertex, np.zeros(n_nodes - n_wedges, np.int32)])[order]
-    is_made = order >= n_wedges
-    vertex[is_made] = len(ordered.vertex_source) - 1 + born_at[is_made]
-    place = np.empty((n_nodes, 3))
-    place[:n_wedges] = mesh.positions[ordered.vertex_source[start.wedge_vertex]]
-    place[n_wedges:] = run.log.node_place[n_wedges:n_nodes] * ordered.scale + ordered.middle
+    own_wedge = order if n_nodes == n_wedges else np.minimum(order, n_wedges - 1)
+    vertex = np.take(start.wedge_vertex, own_wedge)
+    place = np.take(mesh.positions, np.take(ordered.vertex_source, vertex), axis=0)
+    is_made = np.flatnonzero(order >= n_wedges)
+    if len(is_made):
+        # The nodes that came of one merge are at one place, new in that step.
+        vertex[is_made] = len(ordered.vertex_source) - 1 + born_at[is_made]
+        place[is_made] = np.take(run.log.node_place, order[is_made], axis=0) * ordered.scale + ordered.middle
     made = run.log.node_values[n_wedges:n_nodes]
     normals, uvs, colors = values.split(made, mesh)
 
@@ -273,12 +282,13 @@ def _nodes(mesh: Mesh, start: Start, run: Run, order: I32, born_at: I32) -> dict
         if own is None:
             return None
         # What did not weigh in was not followed either; it is made anew where it is needed.
-        new = np.zeros((n_nodes - n_wedges, own.shape[1]), np.float32) if new is None else new
-        return np.concatenate([np.take(own, start.wedge_corner, axis=0), new])[order]
+        whole = np.take(own, np.take(start.wedge_corner, own_wedge), axis=0)
+        whole[is_made] = 0.0 if new is None else new[order[is_made] - n_wedges]
+        return whole
 
     return {
-        "node_vertex": vertex.astype(np.int32),
-        "node_place": np.take(place, order, axis=0),
+        "node_vertex": vertex,
+        "node_place": place,
         "normals": carried(mesh.normals, normals),
         "uvs": tuple(carried(own, new) for own, new in zip(mesh.uvs, uvs, strict=True)),
         "colors": carried(mesh.colors, colors),

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
 from plindro.core.reduction.features import GONE, INNER, LOCKED, find_wedges
 from plindro.core.reduction.order import Ordered, order_mesh
-from plindro.core.reduction.quadrics import build_quadrics, sum_normals
+from plindro.core.reduction.quadrics import build_quadrics
 from plindro.core.reduction.rings import Rings
 from plindro.core.reduction.values import Values, measure_values
 
@@ -123,13 +123,16 @@ def build_state(
     values = measure_values(mesh, ordered, wedge_corner, with_normals=hold_hard_edges)
     triangle_wedge = wedge.reshape(-1, 3)
     at_vertex = _heaviest(weight, mesh, ordered)
-    quadrics, wedge_quadrics = build_quadrics(
-        ordered.positions, triangles, triangle_wedge, feature, values.columns, at_vertex
+    is_shaded = mesh.normals is not None and hold_hard_edges
+    quadrics, wedge_quadrics, shading = build_quadrics(
+        ordered.positions, triangles, triangle_wedge, feature, values.columns, at_vertex, with_normals=not is_shaded
     )
+    if mesh.normals is not None and is_shaded:
+        shading = np.take(mesh.normals, wedge_corner, axis=0, mode="clip")
     is_single = n_wedges == n_vertices
     state = State(
         positions=ordered.positions,
-        shading=_shading(mesh, ordered, wedge, wedge_corner, with_normals=hold_hard_edges),
+        shading=shading,
         quadrics=quadrics,
         wedge_quadrics=wedge_quadrics,
         values=values.columns.copy(),
@@ -168,21 +171,6 @@ def _side_by_side(blocks: list[F32]) -> F32:
     if not blocks:
         return np.zeros((0, 2), np.float32)
     return blocks[0] if len(blocks) == 1 else np.concatenate(blocks, axis=1)
-
-
-def _shading(mesh: Mesh, ordered: Ordered, wedge: I32, wedge_corner: I32, *, with_normals: bool) -> F32:
-    """(W, 3) unit normals of the wedges; without normals those of their triangles, zero where these disagree."""
-    if mesh.normals is not None and with_normals:
-        return np.take(mesh.normals, wedge_corner, axis=0, mode="clip")
-    shading = np.zeros((len(wedge_corner), 3), np.float32)
-    sum_normals(
-        ordered.positions,
-        ordered.triangle_vertex,
-        wedge.reshape(-1, 3),
-        np.zeros(len(wedge_corner), np.float32),
-        shading,
-    )
-    return shading
 
 
 def _is_uniform(values: I32) -> bool:

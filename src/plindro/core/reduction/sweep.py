@@ -11,6 +11,7 @@ costs six times the arithmetic.
 import numpy as np
 
 from plindro.core.mesh.kernels import helper, kernel
+from plindro.core.mesh.prefetch import prefetch
 from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
 from plindro.core.reduction.quadrics import move_row, move_values, plain_error, value_error
 from plindro.core.reduction.soundness import gather_ring, keeps_surface, other_on_line, spoils
@@ -22,6 +23,8 @@ LEAST, LEAST_SHARE = 24.0, 0.25
 LIVE_TRIANGLES, STAMP, STEPS, MERGES, NODES = 0, 1, 2, 3, 4
 """Places in the counters."""
 UNTOUCHED, TOOK_IN, WENT = 0, 1, 2
+FAR, NEAR, NEXT = 16, 8, 4
+"""How many vertices ahead memory is asked for."""
 MOST_WEDGES = 32
 """A vertex with more wedges than this is left where it is."""
 
@@ -224,6 +227,23 @@ def _flips(  # type: ignore[no-untyped-def]
 
 
 @helper
+def _folds(u, v, n_ring, ring, positions, shading):  # type: ignore[no-untyped-def]
+    """The same where every vertex has one wedge, by its own number, and nothing that could fold but the surface."""
+    x, y, z = positions[v, 0], positions[v, 1], positions[v, 2]
+    ox, oy, oz = positions[u, 0], positions[u, 1], positions[u, 2]
+    for r in range(n_ring):
+        a, b = ring[0, r], ring[1, r]
+        if a == v or b == v:
+            continue
+        sx = shading[v, 0] + shading[a, 0] + shading[b, 0]
+        sy = shading[v, 1] + shading[a, 1] + shading[b, 1]
+        sz = shading[v, 2] + shading[a, 2] + shading[b, 2]
+        if spoils(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
+            return True
+    return False
+
+
+@helper
 def move_line(u, v, kind, line):  # type: ignore[no-untyped-def]
     """Let the feature line through u run through v instead."""
     other = other_on_line(u, v, line)
@@ -258,10 +278,50 @@ def retire(  # type: ignore[no-untyped-def]
     counters[LIVE_TRIANGLES] -= died
 
 
+@helper
+def look_ahead(i, n_order, order, target, start, around, positions, shading, quadrics, touched, into, mark):  # type: ignore[no-untyped-def]
+    """Ask for what the next vertices in ``order`` will need: their rows first, then their rings and their neighbours.
+
+    A pass that goes by cost hops through memory; without this it waits for most of its time.
+    """
+    if i + FAR < n_order:
+        u = order[i + FAR]
+        prefetch(start, u)
+        prefetch(target, u)
+        prefetch(positions, u)
+        prefetch(quadrics, u)
+        prefetch(touched, u)
+    if i + NEAR < n_order:
+        u = order[i + NEAR]
+        s = start[u]
+        prefetch(around, s)
+        prefetch(around, s + 5)
+        v = target[u]
+        if v >= 0:
+            prefetch(start, v)
+            prefetch(positions, v)
+            prefetch(quadrics, v)
+            prefetch(shading, v)
+            prefetch(touched, v)
+    if i + NEXT < n_order:
+        u = order[i + NEXT]
+        for s in range(start[u], min(start[u] + 8, start[u + 1])):
+            a = around[s, 0]
+            prefetch(into, a)
+            prefetch(positions, a)
+            prefetch(shading, a)
+            prefetch(mark, a)
+        v = target[u]
+        if v >= 0:
+            s = start[v]
+            prefetch(around, s)
+            prefetch(around, s + 5)
+
+
 @kernel
 def sweep(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, positions, shading, quadrics, wedge_quadrics, values, flat,
-    start, around, chain, into, triangle_wedge, wedge_into, kind, line, rim, cost, target, dirty,
+    start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, rim, cost, target, dirty,
     touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost, step_distance, step_died,
     ring, ring_cost, went, to,
 ):  # fmt: skip
@@ -276,6 +336,7 @@ def sweep(  # type: ignore[no-untyped-def]
     for i in range(n_order):
         if counters[LIVE_TRIANGLES] <= least_triangles:
             break
+        look_ahead(i, n_order, order, target, start, around, positions, shading, quadrics, touched, into, mark)
         u = order[i]
         if touched[u] != UNTOUCHED:
             continue
@@ -289,26 +350,21 @@ def sweep(  # type: ignore[no-untyped-def]
                 if keeps_surface(
                     u, v, n_ring, ring, start, around, chain, into, kind, line, rim, mark, counters[STAMP]
                 ):
-                    n_went = map_wedges(
-                        v, n_ring, ring, start, around, chain, into, triangle_wedge, wedge_into,
-                        values, wedge_quadrics, positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1],
-                        positions[v, 2] - positions[u, 2], went, to,
-                    )  # fmt: skip
-                    if n_went >= 0 and not _flips(
-                        u,
-                        v,
-                        n_ring,
-                        ring,
-                        positions,
-                        shading,
-                        triangle_wedge,
-                        wedge_into,
-                        values,
-                        flat,
-                        went,
-                        to,
-                        n_went,
-                    ):
+                    if has_wedges:
+                        n_went = map_wedges(
+                            v, n_ring, ring, start, around, chain, into, triangle_wedge, wedge_into, values,
+                            wedge_quadrics, positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1],
+                            positions[v, 2] - positions[u, 2], went, to,
+                        )  # fmt: skip
+                        is_sound = n_went >= 0 and not _flips(
+                            u, v, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values, flat, went, to,
+                            n_went,
+                        )  # fmt: skip
+                    else:
+                        went[0], to[0] = u, v
+                        n_went = 1
+                        is_sound = not _folds(u, v, n_ring, ring, positions, shading)
+                    if is_sound:
                         break
             if n_tried < 0:
                 # What else there is, and the cheapest above the limit, which is kept in mind for a later pass.
