@@ -30,7 +30,7 @@ from plindro.core.mesh.mesh import Mesh, make_triangles
 from plindro.core.mesh.nearest import triangles_at
 from plindro.core.mesh.samples import even_samples
 from plindro.core.mesh.streams import vertex_stream
-from plindro.core.reduction import Placement, collapse
+from plindro.core.reduction import Placement, collapse, restated
 from plindro.core.report import Report
 from plindro.demo.catalogue import DEMO_PROPS, build_prop
 
@@ -79,7 +79,7 @@ def _plain() -> None:
             for library, work in (("meshoptimizer", _meshopt), ("fast-simplification", _quick))
         }
         for placement in PLACEMENTS:
-            sequence = collapse(mesh, placement=placement)
+            sequence = restated(collapse(mesh, placement=placement), ruler)
             figures = []
             for share in SHARES:
                 step = sequence.step_of_triangles(int(len(triangles) * share))

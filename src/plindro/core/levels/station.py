@@ -10,7 +10,7 @@ from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.prop import Level, Prop
-from plindro.core.reduction import Reduced, Sequence, diagonal, take_level
+from plindro.core.reduction import Reduced, Sequence, diagonal, restated, take_level
 from plindro.core.report import Report
 from plindro.core.shading.faceted import is_faceted
 
@@ -36,7 +36,8 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     faceted = is_faceted(mesh)
     sequence = make_sequence(prop, settings, report, hold_hard_edges=not faceted)
     levels = [Level(0, mesh)]
-    ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.7, MEASURING))
+    ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.6, MEASURING))
+    sequence = restated(sequence, ruler)
     shader = LevelShader(
         prop,
         "kept" if faceted else settings.normals,

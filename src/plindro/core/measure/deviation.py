@@ -33,18 +33,24 @@ class DeviationFrom:
         # Where a reduced surface errs most a vertex of the source is often the furthest.
         self._vertices = source.positions[used[:: max(len(used) // samples, 1)]]
 
-    def measure(self, level: Mesh) -> Deviation:
-        """Both ways between the source and ``level``, which has triangles; nothing for the source itself."""
+    def measure(self, level: Mesh, samples: int | None = None) -> Deviation:
+        """Both ways between the source and ``level``, which has triangles; nothing for the source itself.
+
+        ``samples``, fewer than the ruler has, measure faster and less.
+        """
         if level is self._source:
             return Deviation(0.0, 0.0)
+        n_back = min(samples or self._samples, self._samples)
+        every = max(self._samples // n_back, 1)
+        even, used = self._even[::every], np.unique(level.corner_vertex)
         there = NearestPlace(level.positions, level.triangles()).distances(
-            np.concatenate([self._even, self._vertices]), self._on_share
+            np.concatenate([even, self._vertices[::every]]), self._on_share
         )
         back = self._surface.distances(
-            np.concatenate([_places(level, self._samples), level.positions[np.unique(level.corner_vertex)]]),
+            np.concatenate([_places(level, n_back), level.positions[used[:: max(len(used) // n_back, 1)]]]),
             self._on_share,
         )
-        n_there, n_back = len(self._even), self._samples
+        n_there = len(even)
         return Deviation(
             largest=float(max(there.max(), back.max())), mean=float(max(there[:n_there].mean(), back[:n_back].mean()))
         )

@@ -16,8 +16,7 @@ _READ, _KEEP, _DATA = 0, 3, 1
 """Arguments of LLVM's ``llvm.prefetch``: a read, kept in all caches, of data."""
 
 
-@intrinsic
-def prefetch(typing_context, array, index):  # type: ignore[no-untyped-def]
+def _prefetch(typing_context, array, index):  # type: ignore[no-untyped-def]
     """Ask for the cache line in which row ``index`` of ``array`` begins; any index is safe."""
 
     def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
@@ -34,3 +33,6 @@ def prefetch(typing_context, array, index):  # type: ignore[no-untyped-def]
         return impl_ret_untracked(context, builder, signature.return_type, context.get_dummy_value())
 
     return types.void(array, index), generate
+
+
+prefetch: Any = intrinsic(_prefetch)

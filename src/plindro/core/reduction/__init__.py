@@ -3,6 +3,7 @@
 from plindro.core.reduction.mirror import Plane, find_mirror, mirrored_sequence
 from plindro.core.reduction.reduce import Placement, collapse, diagonal, reduce_mesh
 from plindro.core.reduction.sequence import Sequence
+from plindro.core.reduction.stated import restated
 from plindro.core.reduction.targets import HowFar, Reduced, take_level
 from plindro.core.reduction.weights import curvature, outline
 
@@ -19,5 +20,6 @@ __all__ = [
     "mirrored_sequence",
     "outline",
     "reduce_mesh",
+    "restated",
     "take_level",
 ]

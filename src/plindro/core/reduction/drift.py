@@ -10,9 +10,9 @@ from plindro.core.mesh.kernels import helper, kernel
 from plindro.core.mesh.mesh import F64, I32
 from plindro.core.reduction.rings import Rings
 
-FALL_EARLY, FALL = 0.85, 0.55
+FALL_EARLY, FALL = 0.8, 0.5
 """A measurement is due when the triangles have fallen to this share: early on, where little has happened, and later."""
-RISE = 8.0
+RISE = 16.0
 """... or when collapses cost so many times more."""
 MOST_STEPS = 24
 
@@ -80,7 +80,7 @@ class Drift:
 
     def __init__(self, positions: F64, n_triangles: int) -> None:
         n = len(positions)
-        count = min(n, max(n // 6, 900), 4096)
+        count = min(n, max(n // 8, 700), 2048)
         self.owner: I32 = np.unique(np.linspace(0, n - 1, count).astype(np.int32)) if n else np.zeros(0, np.int32)
         self._places = positions[self.owner].copy()
         self._n_vertices, self._n_triangles = n, n_triangles

@@ -198,9 +198,10 @@ def _solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_qua
         determinant = rxx * ixx + rxy * ixy + rxz * ixz
         x, y, z = -0.5 * dx, -0.5 * dy, -0.5 * dz
         if determinant > 0.0:
-            sx = -(ixx * rx + ixy * ry + ixz * rz) / determinant
-            sy = -(ixy * rx + iyy * ry + iyz * rz) / determinant
-            sz = -(ixz * rx + iyz * ry + izz * rz) / determinant
+            over = -1.0 / determinant
+            sx = (ixx * rx + ixy * ry + ixz * rz) * over
+            sy = (ixy * rx + iyy * ry + iyz * rz) * over
+            sz = (ixz * rx + iyz * ry + izz * rz) * over
             if (sx - x) ** 2 + (sy - y) ** 2 + (sz - z) ** 2 <= REACH * REACH * length:
                 x, y, z = sx, sy, sz
     error = (
@@ -383,7 +384,8 @@ def merge(  # type: ignore[no-untyped-def]
             break
         look_ahead(i, n_order, order, target, start, around, positions, shading, quadrics, touched, into, mark)
         u = order[i]
-        if touched[u] != UNTOUCHED:
+        # Beside a vertex that has changed all is to be evaluated anew.
+        if touched[u] != UNTOUCHED or touched[target[u]] != UNTOUCHED:
             continue
         n_ring = gather_ring(u, start, around, into, ring)
         n_tried = -1

@@ -124,29 +124,33 @@ def _number(order, used, codes, positions, part, number, source):  # type: ignor
 
 
 @kernel
-def _order_triangles(corner_vertex, number, n_vertices, slot, start, triangle_vertex, corner):  # type: ignore[no-untyped-def]
+def _order_triangles(corner_vertex, number, n_vertices, turned, slot, start, triangle_vertex, corner):  # type: ignore[no-untyped-def]
     """Triangles turned so that their smallest vertex comes first, sorted by their vertices.
 
-    Returns how many are sound. Those that begin at a vertex with very many are left unsorted.
+    ``turned`` (T, 3) is scratch. Returns how many are sound. Those that begin at a vertex with very many are left
+    unsorted.
     """
     n = len(corner_vertex) // 3
     for t in range(n):
         a, b, c = number[corner_vertex[3 * t]], number[corner_vertex[3 * t + 1]], number[corner_vertex[3 * t + 2]]
+        turned[t, 0], turned[t, 1], turned[t, 2] = a, b, c
         if a != b and b != c and c != a:
             slot[min(a, b, c) + 1] += 1
     for v in range(n_vertices):
         slot[v + 1] += slot[v]
         start[v + 1] = slot[v + 1]
     for t in range(n):
-        a, b, c = number[corner_vertex[3 * t]], number[corner_vertex[3 * t + 1]], number[corner_vertex[3 * t + 2]]
+        a, b, c = turned[t, 0], turned[t, 1], turned[t, 2]
         if a != b and b != c and c != a:
-            turn = 0 if a < b and a < c else (1 if b < c else 2)
-            at = slot[min(a, b, c)]
-            slot[min(a, b, c)] += 1
-            for k in range(3):
-                from_corner = 3 * t + (k + turn) % 3
-                corner[at, k] = from_corner
-                triangle_vertex[at, k] = number[corner_vertex[from_corner]]
+            i, j, k = 3 * t, 3 * t + 1, 3 * t + 2
+            if b < a and b < c:
+                a, b, c, i, j, k = b, c, a, j, k, i
+            elif c < a and c < b:
+                a, b, c, i, j, k = c, a, b, k, i, j
+            at = slot[a]
+            slot[a] = at + 1
+            triangle_vertex[at, 0], triangle_vertex[at, 1], triangle_vertex[at, 2] = a, b, c
+            corner[at, 0], corner[at, 1], corner[at, 2] = i, j, k
     for v in range(n_vertices):
         first, last = start[v], start[v + 1]
         if last - first > _LONG_RING:
@@ -187,9 +191,9 @@ def order_mesh(mesh: Mesh) -> Ordered:
         order = np.lexsort((part[used], *places.T[::-1], codes)).astype(np.int32)
         count = _number(order, used, codes, positions, part, number, source)
     source = source[:count].copy()
-    triangle_vertex, corner = np.empty((mesh.n_faces, 3), np.int32), np.empty((mesh.n_faces, 3), np.int32)
-    slot, start = np.zeros(count + 1, np.int64), np.zeros(count + 1, np.int64)
-    n_sound = int(_order_triangles(mesh.corner_vertex, number, count, slot, start, triangle_vertex, corner))
+    turned, triangle_vertex, corner = (np.empty((mesh.n_faces, 3), np.int32) for _ in range(3))
+    slot, start = np.zeros(count + 1, np.int32), np.zeros(count + 1, np.int32)
+    n_sound = int(_order_triangles(mesh.corner_vertex, number, count, turned, slot, start, triangle_vertex, corner))
     triangle_vertex, corner = triangle_vertex[:n_sound], corner[:n_sound]
     for v in np.flatnonzero(np.diff(start) > _LONG_RING):
         own = slice(start[v], start[v + 1])

@@ -59,27 +59,29 @@ def _fill(  # type: ignore[no-untyped-def]
         if not length > 0.0:
             continue
         if has_normals:
+            sx, sy, sz, size = np.float32(nx), np.float32(ny), np.float32(nz), np.float32(length)
             for s in range(3):
                 w = triangle_wedge[t, s]
-                normals[w, 0] += nx
-                normals[w, 1] += ny
-                normals[w, 2] += nz
-                sizes[w] += length
+                normals[w, 0] += sx
+                normals[w, 1] += sy
+                normals[w, 2] += sz
+                sizes[w] += size
         over = 1.0 / length
         nx, ny, nz = nx * over, ny * over, nz * over
         area = 0.5 * length
-        xx, xy, xz = area * nx * nx, area * nx * ny, area * nx * nz
-        yy, yz, zz = area * ny * ny, area * ny * nz, area * nz * nz
+        # In single precision from here, as the rows are: the sums wait for one another.
+        xx, xy, xz = np.float32(area * nx * nx), np.float32(area * nx * ny), np.float32(area * nx * nz)
+        yy, yz, zz = np.float32(area * ny * ny), np.float32(area * ny * nz), np.float32(area * nz * nz)
         for s in range(3):
             v = triangle_vertex[t, s]
-            w = weight[v] if len(weight) else 1.0
+            w = np.float32(weight[v]) if len(weight) else np.float32(1.0)
             quadrics[v, 0] += w * xx
             quadrics[v, 1] += w * xy
             quadrics[v, 2] += w * xz
             quadrics[v, 3] += w * yy
             quadrics[v, 4] += w * yz
             quadrics[v, 5] += w * zz
-            quadrics[v, 10] += w * area
+            quadrics[v, 10] += w * np.float32(area)
         for s in range(3):
             what = feature[3 * t + s]
             if what:

@@ -32,7 +32,7 @@ from plindro.core.reduction.sweep import (
     sweep,
 )
 
-SHARE, SMALL_SHARE = 0.3, 0.12
+SHARE, SMALL_SHARE = 0.5, 0.12
 """Share of the vertices that a pass takes, and where no more than ``SMALL`` are left."""
 SMALL = 20_000
 FINE, COARSE = 20, 22

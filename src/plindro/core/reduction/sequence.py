@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from plindro.core.mesh.kernels import kernel
 from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh, drop_unused_vertices
+from plindro.core.mesh.prefetch import prefetch
 from plindro.core.reduction.run import Run
 from plindro.core.reduction.state import Start
 
@@ -122,6 +123,10 @@ class Sequence:
         )
 
 
+_AHEAD = 16
+"""How many entries ahead memory is asked for."""
+
+
 @kernel
 def _place_by_step(steps, slot, order):  # type: ignore[no-untyped-def]
     """Sort by falling steps, stable; ``slot`` starts as zeros, one more than there are steps."""
@@ -146,11 +151,79 @@ def _latest_first(steps: I32, n_steps: int) -> I32:
 
 
 @kernel
-def _last_uses(triangle_node, last, used_until):  # type: ignore[no-untyped-def]
-    """The latest step at which a triangle of each node is there."""
-    for t in range(len(triangle_node)):
+def _read_merges(merge_from, merge_to, merge_step, n_wedges, goes_at, goes_to, born):  # type: ignore[no-untyped-def]
+    """When each node went and into which; of those that came of a merge, the step from which they are there."""
+    # Backwards, so that the first merge into a node, which made it, is the last word.
+    for i in range(len(merge_from) - 1, -1, -1):
+        goes_at[merge_from[i]] = merge_step[i]
+        goes_to[merge_from[i]] = merge_to[i]
+        if merge_to[i] >= n_wedges:
+            born[merge_to[i]] = merge_step[i] + 1
+
+
+@kernel
+def _number_nodes(order, goes_at, goes_to, born, n_steps, number, parent, born_at, left_at, nodes_at):  # type: ignore[no-untyped-def]
+    """Number the nodes in ``order``; ``left_at`` is the step after which each is gone, or past the end."""
+    n = len(order)
+    for i in range(n):
+        number[order[i]] = i
+    for i in range(n):
+        if i + _AHEAD < n:
+            prefetch(goes_to, order[i + _AHEAD])
+            prefetch(goes_at, order[i + _AHEAD])
+            prefetch(born, order[i + _AHEAD])
+        old = order[i]
+        parent[i] = number[goes_to[old]] if goes_to[old] >= 0 else -1
+        born_at[i] = born[old]
+        left_at[i] = goes_at[old] + 1
+        if goes_at[old] < n_steps:
+            nodes_at[goes_at[old] + 1] += 1
+    left = n
+    for k in range(n_steps + 1):
+        left -= nodes_at[k]
+        nodes_at[k] = left
+
+
+@kernel
+def _number_triangles(by_death, first_wedges, number, died, n_steps, triangle_node, died_at, used_until):  # type: ignore[no-untyped-def]
+    """Name the triangles' nodes in the order of their deaths; the latest step at which each node has a triangle."""
+    n = len(by_death)
+    for t in range(n):
+        if t + _AHEAD < n:
+            prefetch(first_wedges, by_death[t + _AHEAD])
+        old = by_death[t]
+        died_at[t] = died[old]
+        # What is there at the end has triangles at the last step too.
+        last = died[old] + 1
         for k in range(3):
-            used_until[triangle_node[t, k]] = max(used_until[triangle_node[t, k]], last[t])
+            node = number[first_wedges[old, k]]
+            triangle_node[t, k] = node
+            used_until[node] = max(used_until[node], last)
+
+
+@kernel
+def _put_nodes(  # type: ignore[no-untyped-def]
+    order, n_wedges, n_vertices, wedge_vertex, vertex_source, positions, made_place, middle, scale, born_at, vertex,
+    place,
+):  # fmt: skip
+    """Where the nodes are: at the source's place, or for those that came of one merge at one, new in that step."""
+    n = len(order)
+    for i in range(n):
+        if i + _AHEAD < n:
+            ahead = order[i + _AHEAD]
+            if ahead < n_wedges:
+                prefetch(wedge_vertex, ahead)
+            else:
+                prefetch(made_place, ahead)
+        old = order[i]
+        if old < n_wedges:
+            vertex[i] = wedge_vertex[old]
+            for k in range(3):
+                place[i, k] = positions[vertex_source[vertex[i]], k]
+        else:
+            vertex[i] = n_vertices - 1 + born_at[i]
+            for k in range(3):
+                place[i, k] = made_place[old, k] * scale + middle[k]
 
 
 @kernel
@@ -193,29 +266,19 @@ def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
     by_death = _latest_first(died, n_steps)
     triangles_at = n_triangles - np.concatenate([[0], np.cumsum(log.step_died[:n_steps], dtype=np.int64)])
 
-    goes_at = np.full(n_nodes, n_steps, np.int32)
-    parent = np.full(n_nodes, -1, np.int32)
-    merges = slice(run.n_merges)
-    goes_at[log.merge_from[merges]] = log.merge_step[merges]
-    parent[log.merge_from[merges]] = log.merge_to[merges]
+    merged = (log.merge_from[: run.n_merges], log.merge_to[: run.n_merges], log.merge_step[: run.n_merges])
+    goes_at, goes_to = np.full(n_nodes, n_steps, np.int32), np.full(n_nodes, -1, np.int32)
+    born = np.zeros(n_nodes, np.int32)
+    _read_merges(*merged, len(start.wedge_corner), goes_at, goes_to, born)
     order = _latest_first(goes_at, n_steps)
-    number = np.empty(n_nodes, np.int32)
-    number[order] = np.arange(n_nodes, dtype=np.int32)
-    parent = np.where(parent[order] >= 0, number[parent[order]], -1).astype(np.int32)
-    going = np.bincount(goes_at, minlength=n_steps + 1)[:n_steps]
-    nodes_at = n_nodes - np.concatenate([[0], np.cumsum(going)])
-    born_at = np.zeros(n_nodes, np.int32)
-    made = log.merge_to[merges] >= len(start.wedge_corner)
-    # The first merge into a node made it; backwards, so that the first is the last word.
-    born_at[log.merge_to[merges][made][::-1]] = log.merge_step[merges][made][::-1] + 1
-    triangle_node = number[np.take(start.first_wedges, by_death, axis=0)]
-    used_until = np.zeros(n_nodes, np.int32)
-    # What is there at the end has triangles at the last step too.
-    last = np.where(log.died_at < 0, n_steps + 1, log.died_at + 1)
-    _last_uses(triangle_node, last[by_death], used_until)
+    number, parent, born_at, left_at = np.empty((4, n_nodes), np.int32)
+    nodes_at = np.zeros(n_steps + 1, np.int32)
+    _number_nodes(order, goes_at, goes_to, born, n_steps, number, parent, born_at, left_at, nodes_at)
+    triangle_node, used_until = np.empty((n_triangles, 3), np.int32), np.zeros(n_nodes, np.int32)
+    died_at = np.empty(n_triangles, np.int32)
+    _number_triangles(by_death, start.first_wedges, number, died, n_steps, triangle_node, died_at, used_until)
     _hand_up(parent, used_until)
-    used_until = np.minimum(used_until, np.where(goes_at[order] == n_steps, n_steps + 1, goes_at[order] + 1))
-    born_at = born_at[order]
+    used_until = np.minimum(used_until, left_at)
 
     return Sequence(
         source=mesh,
@@ -223,15 +286,15 @@ def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
         triangle_source=(start.ordered.corner[by_death, 0] // 3).astype(np.int32),
         parent=parent,
         triangles_at=triangles_at.astype(np.int32),
-        nodes_at=nodes_at.astype(np.int32),
+        nodes_at=nodes_at,
         vertices_at=_count_living(born_at, used_until, n_steps).astype(np.int32),
         largest_at=_deviation(run, run.drift.largest, triangles_at, start.ordered.scale),
         mean_at=_deviation(run, run.drift.mean, triangles_at, start.ordered.scale),
         distance_at=(log.step_distance[:n_steps] * start.ordered.scale).astype(np.float32),
-        died_at=died[by_death],
+        died_at=died_at,
         **_nodes(mesh, start, run, order, born_at),
         born_at=born_at,
-        used_until=used_until.astype(np.int32),
+        used_until=used_until,
         phase_steps=tuple(log.phase_steps),
     )
 
@@ -267,14 +330,13 @@ def _nodes(mesh: Mesh, start: Start, run: Run, order: I32, born_at: I32) -> dict
     """What the nodes carry, in their new order."""
     n_wedges, n_nodes = len(start.wedge_corner), run.n_nodes
     ordered, values = start.ordered, start.values
-    own_wedge = order if n_nodes == n_wedges else np.minimum(order, n_wedges - 1)
-    vertex = np.take(start.wedge_vertex, own_wedge)
-    place = np.take(mesh.positions, np.take(ordered.vertex_source, vertex), axis=0)
+    vertex, place = np.empty(n_nodes, np.int32), np.empty((n_nodes, 3))
+    _put_nodes(
+        order, n_wedges, len(ordered.vertex_source), start.wedge_vertex, ordered.vertex_source, mesh.positions,
+        run.log.node_place, ordered.middle, ordered.scale, born_at, vertex, place,
+    )  # fmt: skip
+    own_wedge = np.minimum(order, n_wedges - 1)
     is_made = np.flatnonzero(order >= n_wedges)
-    if len(is_made):
-        # The nodes that came of one merge are at one place, new in that step.
-        vertex[is_made] = len(ordered.vertex_source) - 1 + born_at[is_made]
-        place[is_made] = np.take(run.log.node_place, order[is_made], axis=0) * ordered.scale + ordered.middle
     made = run.log.node_values[n_wedges:n_nodes]
     normals, uvs, colors = values.split(made, mesh)
 
