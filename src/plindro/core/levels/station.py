@@ -14,7 +14,7 @@ from plindro.core.reduction import Reduced, Sequence, diagonal, restated, take_l
 from plindro.core.report import Report
 from plindro.core.shading.faceted import is_faceted
 
-VERSION = 4
+VERSION = 5
 VIEW_HEIGHT = 1080
 """Lines of the view for which a level's screen size is proposed: its deviation is then one line high."""
 MIN_FALL = 0.98
