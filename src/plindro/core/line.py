@@ -1,6 +1,7 @@
 """The line: the stations in their fixed order, their saved settings, and the cache between them."""
 
 import hashlib
+import math
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -16,7 +17,7 @@ from plindro.core.destinations import Destination, describe, load_settings
 from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding, Severity, holds_back
 from plindro.core.levels import LevelsSettings, LevelTarget
-from plindro.core.mesh.streams import count_engine_vertices
+from plindro.core.mesh.streams import count_engine_vertices, stream_bytes
 from plindro.core.mesh.tangents import corner_tangents
 from plindro.core.naming import NamingSettings
 from plindro.core.normals import NormalsSettings
@@ -202,6 +203,7 @@ def run_line(
         prop = replace(prop, levels=tuple(_with_tangents(level, prop.materials) for level in prop.levels))
     counts = [count_engine_vertices(level.mesh) for level in prop.levels]
     facts["levels"] = _level_facts(prop, counts)
+    facts["last_distance"] = prop.last_distance if math.isfinite(prop.last_distance) else None
     facts["engine_vertices"] = counts[0]
     found.extend(check_prop(prop, counts[0], line.budget, destination.max_engine_vertices))
     report.step(1.0, "done")
@@ -241,8 +243,16 @@ def _level_facts(prop: Prop, counts: list[int]) -> list[dict[str, Any]]:
             "deviation": level.deviation,
             "mean_deviation": level.mean_deviation,
             "screen_size": level.screen_size,
+            "distance": level.distance,
+            "proposed": level.proposed,
+            "change": level.change.as_dict(),
+            "step": level.step.as_dict(),
+            "materials": len(np.unique(level.mesh.face_material)),
+            "bytes": stream_bytes(level.mesh, count),
             "normal_angle": level.normal_angle,
             "normals": level.normals,
+            "dropped": list(level.dropped),
+            "target": level.target,
         }
         for level, count in zip(prop.levels, counts, strict=True)
     ]

@@ -1,7 +1,9 @@
 """A prop on its way through the line: one mesh with parts and materials, and after Levels its chain."""
 
+import math
 from dataclasses import dataclass
 
+from plindro.core.measure.change import NO_CHANGE, Change
 from plindro.core.mesh.mesh import I32, Mesh
 from plindro.core.reduction import Sequence
 from plindro.core.scene import Axis, Image, Material, Part, Scene
@@ -10,17 +12,29 @@ from plindro.core.shading.rule import ShadingRule
 
 @dataclass(frozen=True, slots=True)
 class Level:
-    """One detail of a prop. ``deviation`` in metres from LOD0; ``screen_size`` the share of the view to show it at;
-    ``normal_angle`` the mean angle in degrees between its shading and LOD0's, ``normals`` how its normals were made."""
+    """One detail of a prop.
+
+    deviation, mean_deviation : metres from LOD0; change, step : all that changes from LOD0 and from the level above
+    distance : metres from which it is drawn, proposed : those that were proposed, screen_size : the share of the view's
+        height that the prop's bounding sphere covers there
+    normal_angle : the mean angle in degrees between its shading and LOD0's, normals : how its normals were made
+    dropped : paths of the parts that it goes without on purpose; target : which of the settings' levels it is
+    """
 
     index: int
     mesh: Mesh
     name: str = ""
     deviation: float = 0.0
     mean_deviation: float = 0.0
+    change: Change = NO_CHANGE
+    step: Change = NO_CHANGE
+    distance: float = 0.0
+    proposed: float = 0.0
     screen_size: float = 1.0
     normal_angle: float = 0.0
     normals: str = ""
+    dropped: tuple[str, ...] = ()
+    target: int = -1
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +56,8 @@ class Prop:
     Until Placement, lengths are in ``unit`` metres and ``up`` points up. ``place`` is where the prop stands in its
     scene, in metres; zero where its pivot went to the origin. With ``keeps_parts`` its parts ship as nodes.
     ``from_source`` is the row-major matrix that took the source's places to the mesh; ``shading`` the rule by which its
-    normals were made; ``sequence`` the way from LOD0 down, from which its levels were taken.
+    normals were made; ``sequence`` the way from LOD0 down, from which its levels were taken; past
+    ``last_distance`` metres it is not drawn.
     """
 
     name: str
@@ -60,6 +75,7 @@ class Prop:
     polygons: Polygons | None = None
     shading: ShadingRule | None = None
     sequence: Sequence | None = None
+    last_distance: float = math.inf
 
 
 def prop_from_scene(scene: Scene, name: str | None = None) -> Prop:

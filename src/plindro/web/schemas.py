@@ -26,6 +26,17 @@ class FindingOut(Schema):
     places: PlacesOut | None = None
 
 
+class ChangeOut(Schema):
+    """What changes from one level to another, in metres; its share of the outline's area, and degrees."""
+
+    surface: float = 0.0
+    mean: float = 0.0
+    outline: float = 0.0
+    shading: float = 0.0
+    outline_share: float = 0.0
+    normal_angle: float = 0.0
+
+
 class LevelOut(Schema):
     index: int
     name: str
@@ -34,8 +45,16 @@ class LevelOut(Schema):
     deviation: float
     mean_deviation: float
     screen_size: float
+    distance: float = 0.0
+    proposed: float = 0.0
+    change: ChangeOut = ChangeOut()
+    step: ChangeOut = ChangeOut()
+    materials: int = 0
+    bytes: int = 0
     normal_angle: float = 0.0
     normals: str = ""
+    dropped: list[str] = []
+    target: int = -1
 
 
 class JobOut(Schema):

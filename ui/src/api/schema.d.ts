@@ -412,6 +412,42 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ChangeOut
+         * @description What changes from one level to another, in metres; its share of the outline's area, and degrees.
+         */
+        ChangeOut: {
+            /**
+             * Mean
+             * @default 0
+             */
+            mean: number;
+            /**
+             * Normal Angle
+             * @default 0
+             */
+            normal_angle: number;
+            /**
+             * Outline
+             * @default 0
+             */
+            outline: number;
+            /**
+             * Outline Share
+             * @default 0
+             */
+            outline_share: number;
+            /**
+             * Shading
+             * @default 0
+             */
+            shading: number;
+            /**
+             * Surface
+             * @default 0
+             */
+            surface: number;
+        };
         /** Changed */
         Changed: {
             /** Count */
@@ -505,10 +541,41 @@ export interface components {
         };
         /** LevelOut */
         LevelOut: {
+            /**
+             * Bytes
+             * @default 0
+             */
+            bytes: number;
+            /**
+             * @default {
+             *       "mean": 0,
+             *       "normal_angle": 0,
+             *       "outline": 0,
+             *       "outline_share": 0,
+             *       "shading": 0,
+             *       "surface": 0
+             *     }
+             */
+            change: components["schemas"]["ChangeOut"];
             /** Deviation */
             deviation: number;
+            /**
+             * Distance
+             * @default 0
+             */
+            distance: number;
+            /**
+             * Dropped
+             * @default []
+             */
+            dropped: string[];
             /** Index */
             index: number;
+            /**
+             * Materials
+             * @default 0
+             */
+            materials: number;
             /** Mean Deviation */
             mean_deviation: number;
             /** Name */
@@ -523,8 +590,29 @@ export interface components {
              * @default
              */
             normals: string;
+            /**
+             * Proposed
+             * @default 0
+             */
+            proposed: number;
             /** Screen Size */
             screen_size: number;
+            /**
+             * @default {
+             *       "mean": 0,
+             *       "normal_angle": 0,
+             *       "outline": 0,
+             *       "outline_share": 0,
+             *       "shading": 0,
+             *       "surface": 0
+             *     }
+             */
+            step: components["schemas"]["ChangeOut"];
+            /**
+             * Target
+             * @default -1
+             */
+            target: number;
             /** Triangles */
             triangles: number;
             /** Vertices */

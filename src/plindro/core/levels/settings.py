@@ -6,10 +6,14 @@ from typing import Any, Literal
 from pydantic import Field, SerializerFunctionWrapHandler, model_serializer, model_validator
 
 from plindro.core.marks import Spot
+from plindro.core.measure.view import View
 from plindro.core.reduction import HowFar
 from plindro.core.settings import StationSettings
 
 MAX_LEVELS = 8
+LIMITS = ("ratio", "triangles", "vertices", "tolerance", "tolerance_mm", "pixels", "distance")
+_USUAL_VIEW = View()
+NormalsChoice = Literal["closest", "kept", "rule", "carried"]
 
 
 class LevelTarget(StationSettings):
@@ -22,6 +26,14 @@ class LevelTarget(StationSettings):
     tolerance_mm: float | None = Field(None, gt=0.0, description="largest deviation, millimetres")
     pixels: float | None = Field(None, gt=0.0, description="largest deviation, pixels at the distance")
     distance: float | None = Field(None, gt=0.0, description="for pixels: metres from the viewer")
+    silhouette: float | None = Field(None, ge=0.0, le=10.0, description="the outline's weight, where not the chain's")
+    curved: float | None = Field(None, ge=0.0, le=10.0, description="weight of curved places, where not the chain's")
+    normals: NormalsChoice | None = Field(None, description="how its normals are made, where not as the chain's")
+    drop: tuple[str, ...] = Field((), description="names, paths or patterns of parts that it goes without")
+    drop_pixels: float | None = Field(None, gt=0.0, description="goes without parts smaller than so many pixels there")
+    from_distance: float | None = Field(
+        None, gt=0.0, description="metres from which it is drawn, before the bias, instead of those proposed"
+    )
 
     @model_validator(mode="after")
     def _say_something(self) -> "LevelTarget":
@@ -30,11 +42,12 @@ class LevelTarget(StationSettings):
 
     @model_serializer(mode="wrap")
     def _only_what_is_given(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
-        return {key: value for key, value in write(self).items() if value is not None}
+        return {key: value for key, value in write(self).items() if value is not None and value != ()}
 
-    def how_far(self) -> HowFar:
+    def how_far(self, view: View = _USUAL_VIEW) -> HowFar:
         """The same for the reduction; raises ``ValueError`` where nothing, or half of a pair, is given."""
-        return HowFar(**self.model_dump())
+        limits = {key: value for key, value in self.model_dump().items() if key in LIMITS}
+        return HowFar(**limits, view_height=view.lines, view_angle=view.angle)
 
     def in_words(self) -> str:
         """What it says, for people: ``25% and 3 mm``."""
@@ -66,6 +79,16 @@ class LevelsSettings(StationSettings):
         max_length=MAX_LEVELS - 1,
         description="how far LOD1, LOD2 ... are reduced",
     )
+    has_levels: bool = Field(True, description="off: the prop must not have levels, as things held up to the camera")
+    lowest: int = Field(0, ge=0, description="triangles below which no level is reduced")
+    switch_pixels: float = Field(1.0, gt=0.0, le=100.0, description="pixels that may change at a switch")
+    view_height: int = Field(1080, ge=100, le=20_000, description="lines of the view in which switches are judged")
+    view_angle: float = Field(60.0, ge=5.0, le=150.0, description="degrees that the view covers from top to bottom")
+    bias: float = Field(1.0, gt=0.0, le=20.0, description="times all switching distances")
+    last_pixels: float = Field(
+        4.0, ge=0.0, le=500.0, description="not drawn where smaller than so many pixels; 0: always"
+    )
+    last_distance: float | None = Field(None, gt=0.0, description="metres past which it is not drawn, before the bias")
     placement: Literal["optimal", "original"] = Field(
         "optimal",
         description="optimal: vertices move to where the error is least; original: each level uses some of LOD0's "
@@ -89,7 +112,7 @@ class LevelsSettings(StationSettings):
         le=180.0,
         description="normals of a level that had to give up hard edges: folds above this many degrees are hard",
     )
-    normals: Literal["closest", "kept", "rule", "carried"] = Field(
+    normals: NormalsChoice = Field(
         "closest",
         description="kept: those of LOD0's vertices; rule: made anew as at Normals; carried: from the nearest place of "
         "LOD0 that faces the same way; closest: whichever looks closest to LOD0 by mean angle",

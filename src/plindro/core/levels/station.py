@@ -1,22 +1,26 @@
-"""The station: take the levels from LOD0's collapse sequence, say how far each is from LOD0."""
+"""The station: take the levels from LOD0's collapse sequence, say what each changes and from where it is drawn."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from plindro.core.findings import Finding, Severity, grouped
+from plindro.core.levels.dropping import part_sizes, parts_named, parts_too_small
 from plindro.core.levels.reducing import make_sequence
 from plindro.core.levels.settings import LevelsSettings, LevelTarget
 from plindro.core.levels.shading import LevelShader
+from plindro.core.levels.switching import check_switches, view_of, with_switches
+from plindro.core.measure.change import change_of
 from plindro.core.measure.deviation import DeviationFrom
-from plindro.core.mesh.mesh import Mesh
+from plindro.core.measure.visible import Camera, Pictures
+from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.prop import Level, Prop
-from plindro.core.reduction import Reduced, Sequence, diagonal, restated, take_level
+from plindro.core.reduction import HowFar, Reduced, Sequence, diagonal, restated, take_level
 from plindro.core.report import Report
 from plindro.core.shading.faceted import is_faceted
 
-VERSION = 5
-VIEW_HEIGHT = 1080
-"""Lines of the view for which a level's screen size is proposed: its deviation is then one line high."""
+VERSION = 6
 MIN_FALL = 0.98
 """A level with more than this share of the triangles above it saves nothing and is left out."""
 FAR_OFF = 0.05
@@ -24,41 +28,79 @@ FAR_OFF = 0.05
 BROKEN = 0.15
 """A level further off than this share is left out: a wrong prop is worse than a heavier one."""
 MEASURING = "measuring and shading levels"
+_STEP_SAMPLES = 12_000
+"""Samples by which a level is compared with the one above it."""
 
 
 def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     """The prop with its chain; names are given where the destination is known."""
     mesh = prop.mesh
     report.step(0.0, "building levels")
-    if not settings.levels or not mesh.n_faces:
+    first = Level(0, mesh)
+    if not settings.has_levels or not settings.levels or not mesh.n_faces:
         report.step(1.0, "building levels")
-        return replace(prop, levels=(Level(0, mesh),))
-    faceted = is_faceted(mesh)
-    sequence = make_sequence(prop, settings, report, hold_hard_edges=not faceted)
-    levels = [Level(0, mesh)]
-    ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.6, MEASURING))
-    sequence = restated(sequence, ruler)
-    shader = LevelShader(
-        prop,
-        "kept" if faceted else settings.normals,
-        lambda: report.step(0.8, MEASURING),
-        moves=settings.placement == "optimal",
-    )
-    diameter = diagonal(mesh)
-    for number, wanted in enumerate(settings.levels, 1):
-        report.step(0.6 + 0.4 * (number - 1) / len(settings.levels), MEASURING)
-        result = take_level(sequence, wanted.how_far(), ruler, diameter)
-        index, above = len(levels), levels[-1]
-        why = _why_not(result, above, diameter)
+        alone, last = with_switches([first], settings, diagonal(mesh) if mesh.n_faces else 0.0)
+        return replace(prop, levels=tuple(alone), last_distance=last)
+    maker = _ChainMaker(prop, settings, report)
+    levels = [first]
+    for number, wanted in enumerate(settings.levels):
+        report.step(0.6 + 0.4 * number / len(settings.levels), MEASURING)
+        maker.add(levels, number, wanted)
+    placed, last = with_switches(levels, settings, maker.diameter)
+    for finding in check_switches(placed, last, settings):
+        report.find(finding)
+    report.step(1.0, "building levels")
+    return replace(prop, levels=tuple(placed), sequence=maker.main, last_distance=last)
+
+
+@dataclass(frozen=True, slots=True)
+class _Taken:
+    """A level as it came of its sequence, without the parts of ``dropped`` (P,)."""
+
+    sequence: Sequence
+    result: Reduced
+    dropped: Mask
+
+
+class _ChainMaker:
+    """Makes one level after the other; what they share is built once."""
+
+    def __init__(self, prop: Prop, settings: LevelsSettings, report: Report) -> None:
+        self._prop, self._settings, self._report = prop, settings, report
+        mesh = prop.mesh
+        self._faceted = is_faceted(mesh)
+        self._view = view_of(settings)
+        self.diameter = diagonal(mesh)
+        self._ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.6, MEASURING))
+        self._sequences: dict[tuple[float, float], Sequence] = {}
+        self.main = self._sequence(settings.silhouette, settings.curved)
+        two_sided = np.zeros(int(mesh.face_material.max()) + 1, bool)
+        known = [material.double_sided for material in prop.materials][: len(two_sided)]
+        two_sided[: len(known)] = known
+        self._camera = Camera(mesh, two_sided)
+        self._seen: list[Pictures] = [self._camera.draw(mesh)]
+        self._sizes = part_sizes(mesh, len(prop.parts))
+        self._shaders: dict[str, LevelShader] = {}
+
+    def add(self, levels: list[Level], number: int, wanted: LevelTarget) -> None:
+        """Put one more level below the last, or say why not."""
+        settings, report, above = self._settings, self._report, levels[-1]
+        taken = self._take(wanted)
+        result, index = taken.result, len(levels)
+        why = _why_not(result, above, self.diameter, is_dropping=bool(taken.dropped.any()))
         if why:
             text = f"a level of {wanted.in_words()} was left out: {why}"
             report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
-            continue
+            return
         deviation = max(result.deviation.largest, above.deviation)
-        for finding in _tell(result, sequence, wanted, index, deviation, diameter, settings, faceted):
+        for finding in _tell(result, taken.sequence, wanted, index, deviation, self.diameter, settings, self._faceted):
             report.find(finding)
-        size = diameter / (VIEW_HEIGHT * deviation) if deviation > 0 else 1.0
-        shaded = shader.shade(_reshaded(result, sequence, settings, faceted))
+        shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, settings, self._faceted))
+        for finding in self._missing(shaded.mesh, taken.dropped, index):
+            report.find(finding)
+        seen = self._camera.draw(shaded.mesh)
+        report.step(0.6 + 0.4 * (number + 0.8) / len(settings.levels), MEASURING)
+        step = DeviationFrom(above.mesh, _STEP_SAMPLES).measure(shaded.mesh)
         levels.append(
             Level(
                 index=index,
@@ -67,14 +109,81 @@ def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
                 normals=shaded.choice,
                 deviation=deviation,
                 mean_deviation=result.deviation.mean,
-                screen_size=min(size, above.screen_size),
+                change=change_of(replace(result.deviation, largest=deviation), seen.against(self._seen[0])),
+                step=change_of(step, seen.against(self._seen[-1])),
+                dropped=tuple(self._prop.parts[i].path for i in np.flatnonzero(taken.dropped)),
+                target=number,
             )
         )
-    report.step(1.0, "building levels")
-    return replace(prop, levels=tuple(levels), sequence=sequence)
+        self._seen.append(seen)
+
+    def _sequence(self, silhouette: float, curved: float) -> Sequence:
+        """The way down under these weights; levels with the same weights share one."""
+        key = (silhouette, curved)
+        if key not in self._sequences:
+            weighted = self._settings.model_copy(update={"silhouette": silhouette, "curved": curved})
+            sequence = make_sequence(self._prop, weighted, self._report, hold_hard_edges=not self._faceted)
+            self._sequences[key] = restated(sequence, self._ruler)
+        return self._sequences[key]
+
+    def _take(self, wanted: LevelTarget) -> _Taken:
+        """Reduced as far as it should be, without what it should go without."""
+        settings, prop = self._settings, self._prop
+        sequence = self._sequence(
+            settings.silhouette if wanted.silhouette is None else wanted.silhouette,
+            settings.curved if wanted.curved is None else wanted.curved,
+        )
+        how_far = wanted.how_far(self._view)
+        dropped = parts_named(prop, wanted.drop)
+        taken = self._without(sequence, dropped, how_far)
+        if wanted.drop_pixels is None:
+            return taken
+        # From where it would be drawn anyway; going without more moves that further away, where they are smaller still.
+        distance = wanted.from_distance or self._view.distance(taken.result.deviation.largest, settings.switch_pixels)
+        return self._without(
+            sequence, dropped | parts_too_small(self._sizes, self._view, distance, wanted.drop_pixels), how_far
+        )
+
+    def _without(self, sequence: Sequence, dropped: Mask, how_far: HowFar) -> _Taken:
+        faces = dropped[self._prop.mesh.face_part] if dropped.any() else np.zeros(self._prop.mesh.n_faces, bool)
+        if faces.all():
+            dropped, faces = np.zeros_like(dropped), np.zeros_like(faces)
+        left = sequence.without(faces)
+        result = take_level(left, how_far, self._ruler, self.diameter)
+        lowest = self._settings.lowest
+        if result.mesh.n_faces < lowest:
+            step = max(left.step_of_triangles(lowest - 1) - 1, 0)
+            mesh = left.level(step)
+            result = Reduced(mesh, step, self._ruler.measure(mesh), reached=True, stopped_by_deviation=False)
+        return _Taken(left, result, dropped)
+
+    def _missing(self, mesh: Mesh, dropped: Mask, index: int) -> list[Finding]:
+        """Parts of LOD0 that are not there and were not meant to go."""
+        parts = self._prop.parts
+        if not len(parts):
+            return []
+        there = np.zeros(len(parts), bool)
+        there[mesh.face_part] = True
+        missing = np.flatnonzero((self._sizes > 0) & ~there & ~dropped)
+        if not len(missing):
+            return []
+        names = ", ".join(parts[i].name for i in missing[:3]) + (" …" if len(missing) > 3 else "")
+        text = f"LOD{index} has no triangle left of {names}; keep more triangles, or leave the part out on purpose"
+        return [Finding("part-missing", Severity.WATCH, text, len(missing), level=index, part=parts[missing[0]].path)]
+
+    def _shader(self, wanted: LevelTarget) -> LevelShader:
+        choice = "kept" if self._faceted else wanted.normals or self._settings.normals
+        if choice not in self._shaders:
+            self._shaders[choice] = LevelShader(
+                self._prop,
+                choice,
+                lambda: self._report.step(0.8, MEASURING),
+                moves=self._settings.placement == "optimal",
+            )
+        return self._shaders[choice]
 
 
-def _why_not(result: Reduced, above: Level, diameter: float) -> str:
+def _why_not(result: Reduced, above: Level, diameter: float, *, is_dropping: bool) -> str:
     """Why a level is not worth having; empty where it is."""
     n_faces = result.mesh.n_faces
     if not n_faces:
@@ -82,7 +191,8 @@ def _why_not(result: Reduced, above: Level, diameter: float) -> str:
     if n_faces > MIN_FALL * above.mesh.n_faces:
         what = "its tolerance stops" if result.stopped_by_deviation else "seams and corners keep"
         return f"{what} it at {grouped(n_faces)}, hardly fewer than LOD{above.index}"
-    if result.deviation.largest > BROKEN * diameter:
+    # What is left out on purpose may stick out far.
+    if result.deviation.largest > BROKEN * diameter and not is_dropping:
         return f"it would be up to {result.deviation.largest / diameter:.0%} of the prop's size off and another shape"
     return ""
 

@@ -48,3 +48,11 @@ def vertex_stream(mesh: Mesh, *, corners: I64 | None = None) -> VertexStream:
 def count_engine_vertices(mesh: Mesh) -> int:
     """The number of vertices that an engine will hold for this mesh."""
     return len(vertex_stream(mesh))
+
+
+def stream_bytes(mesh: Mesh, n_vertices: int) -> int:
+    """Bytes of the vertices and indices of a triangle mesh with so many engine vertices, as they ship."""
+    a_vertex = 12 + sum(
+        4 * values.shape[1] for values in (mesh.normals, *mesh.uvs, mesh.colors, mesh.tangents) if values is not None
+    )
+    return n_vertices * a_vertex + mesh.n_corners * (2 if n_vertices <= 65_535 else 4)

@@ -89,6 +89,33 @@ class Sequence:
         """(S + 1,) how many of these nodes have triangles after each step."""
         return _count_living(self.born_at[which], self.used_until[which], self.n_steps)
 
+    def without(self, faces: Mask) -> "Sequence":
+        """The same way down with some of the source's faces, (F,), left out from the start."""
+        if not faces.any():
+            return self
+        stays = np.flatnonzero(~faces[self.triangle_source])
+        gone = np.bincount(self.died_at[faces[self.triangle_source]], minlength=self.n_steps + 1)
+        # What is there at the end dies at the last step of all, and never in the counts.
+        left = self.triangles_at - (gone.sum() - np.concatenate([[0], np.cumsum(gone[:-1])]))
+        number = np.cumsum(~faces, dtype=np.int32) - 1
+        triangle_node = self.triangle_node[stays]
+        used_until = np.zeros(len(self.parent), np.int32)
+        last = self.died_at[stays] + 1
+        for k in range(3):
+            np.maximum.at(used_until, triangle_node[:, k], last)
+        _hand_up(self.parent, used_until)
+        used_until = np.minimum(used_until, self.used_until)
+        return replace(
+            self,
+            source=self.source.with_faces(np.flatnonzero(~faces)),
+            triangle_node=triangle_node,
+            triangle_source=number[self.triangle_source[stays]],
+            triangles_at=left.astype(np.int32),
+            vertices_at=_count_living(self.born_at, used_until, self.n_steps).astype(np.int32),
+            died_at=self.died_at[stays],
+            used_until=used_until,
+        )
+
     def nodes_of(self, step: int) -> I32:
         """(T', 3) the nodes of the triangles that are there after ``step`` collapses."""
         goes = np.empty(len(self.parent), np.int32)

@@ -6,7 +6,7 @@ from typing import Any
 
 from plindro.core.shipping.prepare import PrepareResult
 
-LEVEL_KEYS = ("index", "name", "triangles", "vertices", "screen_size", "deviation")
+LEVEL_KEYS = ("index", "name", "triangles", "vertices", "screen_size", "distance", "deviation")
 
 
 def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict[str, Any]:

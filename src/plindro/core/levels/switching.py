@@ -1,0 +1,74 @@
+"""From where each level is drawn: proposed from what changes, and what another choice would show."""
+
+import math
+from dataclasses import replace
+from itertools import pairwise
+
+from plindro.core.findings import Finding, Severity
+from plindro.core.levels.settings import LevelsSettings
+from plindro.core.measure.view import View
+from plindro.core.prop import Level
+
+
+def view_of(settings: LevelsSettings) -> View:
+    return View(settings.view_height, settings.view_angle)
+
+
+def with_switches(levels: list[Level], settings: LevelsSettings, diameter: float) -> tuple[list[Level], float]:
+    """The levels with the distances from which they are drawn, and the distance past which nothing is, in metres.
+
+    A level is proposed from where what it changes of LOD0 stays within the threshold, and never nearer than the level
+    above it. The bias moves all of them.
+    """
+    view = view_of(settings)
+    wanted = {level.index: target.from_distance for level, target in _with_targets(levels, settings)}
+    placed = [replace(levels[0], distance=0.0, proposed=0.0, screen_size=1.0)]
+    proposed = 0.0
+    for level in levels[1:]:
+        proposed = max(view.distance(level.change.largest, settings.switch_pixels), proposed)
+        own = wanted.get(level.index)
+        distance = settings.bias * (proposed if own is None else own)
+        size = min(view.share(diameter, distance), 1.0) if distance > 0 else 1.0
+        placed.append(replace(level, distance=distance, proposed=settings.bias * proposed, screen_size=size))
+    last = settings.last_distance
+    if last is None:
+        last = view.distance(diameter, settings.last_pixels)
+    return placed, settings.bias * last
+
+
+def check_switches(levels: list[Level], last: float, settings: LevelsSettings) -> list[Finding]:
+    """Switches in the wrong order, levels that are never drawn, and choices that will be seen."""
+    found = []
+    view = view_of(settings)
+    for above, level in pairwise(levels):
+        if level.distance < above.distance:
+            text = (
+                f"LOD{level.index} begins at {level.distance:.3g} m, nearer than LOD{above.index} at "
+                f"{above.distance:.3g} m; move its switch further away"
+            )
+            found.append(Finding("switches-cross", Severity.WATCH, text, level=level.index))
+        elif level.distance == above.distance:
+            text = (
+                f"LOD{above.index} is never drawn: LOD{level.index} changes no more of what is seen and begins at the "
+                f"same {level.distance:.3g} m"
+            )
+            found.append(Finding("level-never-drawn", Severity.WATCH, text, level=above.index))
+        seen = view.pixels(level.change.largest, level.distance / settings.bias)
+        if level.distance < level.proposed and seen > 1.001 * settings.switch_pixels:
+            text = (
+                f"LOD{level.index} is switched at {level.distance:.3g} m, where up to "
+                f"{'all of it changes' if math.isinf(seen) else f'{seen:.3g} px change'}; from {level.proposed:.3g} m "
+                f"it stays within {settings.switch_pixels:g} px"
+            )
+            found.append(Finding("switch-visible", Severity.WATCH, text, level=level.index))
+    for level in levels[1:]:
+        if level.distance >= last:
+            text = (
+                f"LOD{level.index} would begin at {level.distance:.3g} m, but past {last:.3g} m the prop is not drawn"
+            )
+            found.append(Finding("level-never-drawn", Severity.WATCH, text, level=level.index))
+    return found
+
+
+def _with_targets(levels: list[Level], settings: LevelsSettings):  # type: ignore[no-untyped-def]
+    return [(level, settings.levels[level.target]) for level in levels[1:]]
