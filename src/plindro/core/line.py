@@ -142,6 +142,7 @@ def run_line(
     facts: dict[str, Any] = {"format": scene.format, "unused": dict(scene.unused)}
     name_report = Report()
     kept = cache if cache is not None and source_digest else None
+    shapes = line.levels.of_shapes()
     key = source_digest or ""
 
     def station(
@@ -177,7 +178,7 @@ def run_line(
         return normals.run(prop, line.normals, inner)
 
     def build_levels(inner: Report) -> Prop:
-        return levels.run(prop, line.levels, inner)
+        return levels.build(prop, shapes, inner)
 
     prop = station(line.source, source.VERSION, (0.0, 0.03), choose)
     facts.update(prop_facts(prop))
@@ -195,7 +196,8 @@ def run_line(
     triangulation.report_engine(prop, engine_report)
     found.extend(engine_report.findings)
     facts.update(engine_report.facts)
-    prop = station(line.levels, levels.VERSION, (0.4, 0.95), build_levels)
+    prop = station(shapes, levels.VERSION, (0.4, 0.95), build_levels)
+    prop = levels.place(prop, line.levels, name_report)
     prop = naming.run(prop, line.naming, name_report)
     found.extend(name_report.findings)
     prop = _name_levels(prop, destination.level_template)

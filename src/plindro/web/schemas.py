@@ -2,7 +2,7 @@
 
 from typing import Any, Literal
 
-from ninja import Schema
+from ninja import Field, Schema
 
 
 class Problem(Schema):
@@ -53,7 +53,7 @@ class LevelOut(Schema):
     bytes: int = 0
     normal_angle: float = 0.0
     normals: str = ""
-    dropped: list[str] = []
+    dropped: list[str] = Field(default_factory=list)
     target: int = -1
 
 

@@ -37,6 +37,8 @@ export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
       ["E O B A U", "Normals: mark an edge, a loop, a patch's border, a patch; turn faces"],
       ["H J K", "Normals: hard, soft, unmark"],
       ["D", "Levels: deviation in colour, where the slider stands"],
+      ["W", "Levels: walk away from the prop; Space walks to and fro, . and , a step"],
+      ["K J Z", "Levels: blink at a switch, its difference, enlarged"],
       ["Ctrl Z", "undo"],
       ["Ctrl Shift Z", "redo"],
       ["Esc", "back to the Yard"],

@@ -55,3 +55,8 @@ export function seconds(value: number): string {
 export function plural(number: number, word: string): string {
   return `${count(number)} ${word}${number === 1 ? "" : "s"}`;
 }
+
+/** A distance as "12 m", "3.4 m" or "0.62 m". */
+export function metres(value: number): string {
+  return `${value >= 100 ? count(Number(value.toPrecision(3))) : Number(value.toPrecision(value < 1 ? 2 : 3))} m`;
+}

@@ -51,7 +51,11 @@ export function Controls({ frame, sceneRadius, eye, middle }: { frame: Frame | n
     tell();
     return () => controls.removeEventListener("change", tell);
   }, [controls, camera, eye, middle, invalidate, element]);
-  useEffect(() => () => controls.dispose(), [controls]);
+  const set = useThree((state) => state.set);
+  useEffect(() => {
+    set({ controls });
+    return () => controls.dispose();
+  }, [controls, set]);
   useEffect(() => {
     if (!frame) return;
     const centre = frame.corners.reduce((sum, corner) => sum.add(corner), new Vector3()).divideScalar(frame.corners.length);

@@ -32,10 +32,12 @@ interface ViewportProps {
   onSplit: (at: number) => void;
   /** What the open station draws on the model. */
   children?: ReactNode;
+  /** Draws the picture in place of the levels and their split. */
+  picture?: ReactNode;
 }
 
 /** The prop in 3D, its surroundings, and the split between two levels. */
-export function Viewport({ model, left, right, split, mode, figure, finding, place, pivot, spin, onPick, frameStamp, eye, onSplit, children }: ViewportProps) {
+export function Viewport({ model, left, right, split, mode, figure, finding, place, pivot, spin, onPick, frameStamp, eye, onSplit, children, picture }: ViewportProps) {
   const bounds = useMemo(() => (figure ? withFigure(model.bounds) : model.bounds), [figure, model.bounds]);
   const cell = gridCell(model.sphere.radius * 2);
   useEffect(() => applyMode(model, mode), [model, mode]);
@@ -73,7 +75,7 @@ export function Viewport({ model, left, right, split, mode, figure, finding, pla
         {pivot && <PivotDrawn model={model} spin={spin} />}
         {children}
         {onPick && <Picker model={model} level={left} onPick={onPick} />}
-        <SplitRender key={mode} model={model} left={left} right={right} split={split} />
+        {picture ?? <SplitRender key={mode} model={model} left={left} right={right} split={split} />}
       </Canvas>
       {split !== null && <SplitHandle at={split} onMove={onSplit} />}
       <div className="pointer-events-none absolute right-3 bottom-3 flex flex-col items-center">

@@ -22,6 +22,8 @@ def parts_named(prop: Prop, patterns: Iterable[str]) -> Mask:
 
 def part_sizes(mesh: Mesh, n_parts: int) -> F64:
     """(P,) diagonal of the bounds of each part in metres; 0 for parts without faces."""
+    if not n_parts:
+        return np.zeros(0)
     part = np.repeat(mesh.face_part, mesh.face_sides)
     low, high = np.full((n_parts, 3), np.inf), np.full((n_parts, 3), -np.inf)
     np.minimum.at(low, part, mesh.positions[mesh.corner_vertex])

@@ -13,6 +13,8 @@ from plindro.core.settings import StationSettings
 MAX_LEVELS = 8
 LIMITS = ("ratio", "triangles", "vertices", "tolerance", "tolerance_mm", "pixels", "distance")
 _USUAL_VIEW = View()
+_VIEW = {"switch_pixels", "view_height", "view_angle"}
+"""Settings of the view in which switches are judged."""
 NormalsChoice = Literal["closest", "kept", "rule", "carried"]
 
 
@@ -79,6 +81,9 @@ class LevelsSettings(StationSettings):
         max_length=MAX_LEVELS - 1,
         description="how far LOD1, LOD2 ... are reduced",
     )
+    first: LevelTarget | None = Field(
+        None, description="how far LOD0 itself is reduced from a dense source; the levels follow it"
+    )
     has_levels: bool = Field(True, description="off: the prop must not have levels, as things held up to the camera")
     lowest: int = Field(0, ge=0, description="triangles below which no level is reduced")
     switch_pixels: float = Field(1.0, gt=0.0, le=100.0, description="pixels that may change at a switch")
@@ -125,3 +130,15 @@ class LevelsSettings(StationSettings):
             if any(b >= a for a, b in pairwise(values)):
                 raise ValueError(f"{name} must fall from level to level, for example 0.5, 0.25, 0.1")
         return self
+
+    def of_shapes(self) -> "LevelsSettings":
+        """The same settings but for those that only move switches, as they are without; by it results are kept."""
+        is_seen = any(level.pixels is not None or level.drop_pixels is not None for level in self.levels)
+        is_seen |= self.first is not None and self.first.pixels is not None
+        moved = {"bias", "last_pixels", "last_distance"} | (set() if is_seen else _VIEW)
+        usual = {name: type(self).model_fields[name].default for name in moved}
+        levels = tuple(
+            level if level.drop_pixels is not None else level.model_copy(update={"from_distance": None})
+            for level in self.levels
+        )
+        return self.model_copy(update={**usual, "levels": levels})

@@ -33,24 +33,52 @@ _STEP_SAMPLES = 12_000
 
 
 def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
-    """The prop with its chain; names are given where the destination is known."""
-    mesh = prop.mesh
+    """The prop with its chain and its switches; names are given where the destination is known."""
+    return place(build(prop, settings.of_shapes(), report), settings, report)
+
+
+def place(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
+    """The prop with the distances from which its levels are drawn; takes no time."""
+    diameter = diagonal(prop.mesh) if prop.mesh.n_faces else 0.0
+    placed, last = with_switches(list(prop.levels), settings, diameter)
+    for finding in check_switches(placed, last, settings):
+        report.find(finding)
+    return replace(prop, levels=tuple(placed), last_distance=last)
+
+
+def build(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
+    """The prop with its chain; of the settings only what decides about shapes is asked."""
     report.step(0.0, "building levels")
+    if settings.first is not None and prop.mesh.n_faces:
+        prop = _first_reduced(prop, settings, settings.first, report)
+    mesh = prop.mesh
     first = Level(0, mesh)
     if not settings.has_levels or not settings.levels or not mesh.n_faces:
         report.step(1.0, "building levels")
-        alone, last = with_switches([first], settings, diagonal(mesh) if mesh.n_faces else 0.0)
-        return replace(prop, levels=tuple(alone), last_distance=last)
+        return replace(prop, levels=(first,))
     maker = _ChainMaker(prop, settings, report)
     levels = [first]
     for number, wanted in enumerate(settings.levels):
         report.step(0.6 + 0.4 * number / len(settings.levels), MEASURING)
         maker.add(levels, number, wanted)
-    placed, last = with_switches(levels, settings, maker.diameter)
-    for finding in check_switches(placed, last, settings):
-        report.find(finding)
     report.step(1.0, "building levels")
-    return replace(prop, levels=tuple(placed), sequence=maker.main, last_distance=last)
+    return replace(prop, levels=tuple(levels), sequence=maker.main)
+
+
+def _first_reduced(prop: Prop, settings: LevelsSettings, wanted: LevelTarget, report: Report) -> Prop:
+    """The prop with its LOD0 reduced from the source's density; marks have done their work on the source."""
+    maker = _ChainMaker(prop, settings, report)
+    mesh, deviation = maker.first(wanted)
+    if mesh is prop.mesh:
+        return prop
+    report.facts["first"] = {"triangles": prop.mesh.n_faces, "deviation": deviation}
+    text = (
+        f"LOD0 was reduced from {grouped(prop.mesh.n_faces)} to {grouped(mesh.n_faces)} triangles, up to "
+        f"{1000 * deviation:.3g} mm off the source"
+    )
+    report.find(Finding("first-reduced", Severity.INFO, text, level=0))
+    rule = prop.shading and replace(prop.shading, hard=prop.shading.hard[:0], soft=prop.shading.soft[:0])
+    return replace(prop, mesh=mesh, polygons=None, shading=rule)
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,6 +144,15 @@ class _ChainMaker:
             )
         )
         self._seen.append(seen)
+
+    def first(self, wanted: LevelTarget) -> tuple[Mesh, float]:
+        """LOD0 as far reduced as it should be, and its deviation in metres; the source's mesh where nothing can go."""
+        taken = self._take(wanted)
+        result = taken.result
+        if _why_not(result, Level(0, self._prop.mesh), self.diameter, is_dropping=True):
+            return self._prop.mesh, 0.0
+        shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, self._settings, self._faceted))
+        return shaded.mesh, result.deviation.largest
 
     def _sequence(self, silhouette: float, curved: float) -> Sequence:
         """The way down under these weights; levels with the same weights share one."""

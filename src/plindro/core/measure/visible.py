@@ -14,8 +14,8 @@ from plindro.core.measure.raster import rasterise
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F64, Mask, Mesh
 
-N_VIEWS = 14
-SIZE = 384
+N_VIEWS = 12
+SIZE = 512
 """Pixels across the prop's bounding sphere."""
 TURNED = 30.0
 """Degrees by which shading must turn to be seen as another: a Lambert surface then changes by a quarter at most."""

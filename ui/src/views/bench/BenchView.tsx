@@ -18,7 +18,10 @@ import type { NormalLines } from "../../viewport/normalLines";
 import { SLANT_FULL } from "../../viewport/studies";
 import { useSurfaceLevel } from "../../viewport/useSheet";
 import { Redrawn } from "../../viewport/Redrawn";
+import { pixelsOf } from "../../viewport/gameView";
+import { SwitchPicture } from "../../viewport/SwitchPicture";
 import { Viewport } from "../../viewport/Viewport";
+import { WalkCamera } from "../../viewport/WalkCamera";
 import { EyeStore } from "../../viewport/viewState";
 import { CutsDrawn } from "./cuts/CutsDrawn";
 import { type CutView, useCuts } from "./cuts/useCuts";
@@ -36,6 +39,8 @@ import { StationSettings } from "./StationSettings";
 import type { StationName } from "./summaries";
 import { TopFigures } from "./TopFigures";
 import { useDecisions } from "./useDecisions";
+import { useWalk } from "./walk/useWalk";
+import { WalkBar } from "./walk/WalkBar";
 import { shipByHand } from "./useSource";
 import { protectedSpot, toSource, useStage } from "./useStage";
 
@@ -102,7 +107,15 @@ export default function BenchView() {
     descent: descent.level?.level ?? null,
     showsDescent: descent.isOn,
   });
+  const walk = useWalk({ prop, eye, radius, isOpen: station === "levels" });
+  const [blinksOther, setBlinksOther] = useState(false);
+  const startWalk = () => {
+    descent.stop();
+    walk.start();
+  };
+  const stroll = (factor: number) => walk.isOn && walk.goTo(Math.min(Math.max(eye.get().distance * factor, walk.near), walk.far));
   const goTo = (index: number) => {
+    walk.stop();
     descent.stop();
     setLeft(index);
   };
@@ -174,10 +187,16 @@ export default function BenchView() {
     u: () => takeTool("turn"),
     d: () => station === "levels" && descent.setHot(!descent.isHot),
     h: () => station === "normals" && marking.setAct("hard"),
-    j: () => station === "normals" && marking.setAct("soft"),
-    k: () => station === "normals" && marking.setAct("clear"),
+    j: () => (station === "normals" ? marking.setAct("soft") : station === "levels" && last > 0 && walk.setSeen(walk.seen === "difference" ? "off" : "difference")),
+    k: () => (station === "normals" ? marking.setAct("clear") : station === "levels" && last > 0 && walk.setSeen(walk.seen === "blink" ? "off" : "blink")),
+    w: () => station === "levels" && (walk.isOn ? walk.stop() : startWalk()),
+    z: () => walk.seen !== "off" && walk.setEnlarged(!walk.enlarged),
+    " ": () => walk.isOn && walk.seen === "off" && walk.play(!walk.isPlaying),
+    ".": () => stroll(1.1),
+    ",": () => stroll(1 / 1.1),
     escape: () => {
-      if (marking.tool) marking.setTool(null);
+      if (walk.isOn) walk.stop();
+      else if (marking.tool) marking.setTool(null);
       else if (descent.isOn) descent.stop();
       else if (pick) setPick(null);
       else if (finding) setFinding(null);
@@ -262,9 +281,9 @@ export default function BenchView() {
               <Viewport
                 key={stage.kind}
                 model={stage.model}
-                left={stage.left}
+                left={walk.isOn ? walk.drawn : stage.left}
                 right={stage.right}
-                split={stage.split}
+                split={walk.isOn ? null : stage.split}
                 mode={mode}
                 figure={figure}
                 finding={finding}
@@ -275,7 +294,21 @@ export default function BenchView() {
                 frameStamp={stamp}
                 eye={eye}
                 onSplit={setSplit}
+                picture={
+                  walk.seen !== "off" && walk.switches ? (
+                    <SwitchPicture
+                      model={stage.model}
+                      one={walk.at - 1}
+                      other={walk.at}
+                      kind={walk.seen}
+                      pixels={pixelsOf(walk.switches.view, 2 * radius, walk.switches.levels[walk.at]?.distance ?? 1)}
+                      enlarged={walk.enlarged}
+                      onBlink={setBlinksOther}
+                    />
+                  ) : undefined
+                }
               >
+                {walk.isOn && walk.switches && <WalkCamera middle={stage.model.sphere.center} view={walk.switches.view} near={walk.near} far={walk.far} goal={walk.goal} isPlaying={walk.isPlaying} />}
                 {station === "normals" && surface && stage.left === 0 && <MarkingDrawn marking={marking} level={surface} showsHard={showsHard} />}
                 {station === "normals" && <NormalsDrawn model={stage.model} level={stage.left} kind={normals} stamp={marking.revision} />}
                 {stage.kind === "cuts" && surface && <CutsDrawn cuts={cuts} level={surface} />}
@@ -337,16 +370,21 @@ export default function BenchView() {
             )}
             {stage.model && (
               <>
-                {stage.kind === "levels" && <div className={`absolute left-3 ${station === "normals" && surface && stage.left === 0 ? "top-13" : "top-3"}`}>
+                {walk.isOn && (
+                  <div className="absolute top-3 left-3">
+                    <WalkBar walk={walk} eye={eye} blinksOther={blinksOther} />
+                  </div>
+                )}
+                {stage.kind === "levels" && !walk.isOn && <div className={`absolute left-3 ${station === "normals" && surface && stage.left === 0 ? "top-13" : "top-3"}`}>
                   <LevelChip levels={prop.levels} index={descent.isOn ? (split === null ? -1 : 0) : shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={goTo} />
                 </div>}
-                {station === "levels" && (
+                {station === "levels" && !walk.isOn && (
                   <div className="absolute top-3 left-53">
                     <DescentBar descent={descent} prop={prop} triangles={prop.levels[shownLeft]?.triangles ?? 0} onUse={(triangles) => decide("levels", { levels: withLevel(prop, triangles) })} />
                   </div>
                 )}
                 {station === "levels" && <HeatScale descent={descent} />}
-                {stage.kind === "levels" && split !== null && !descent.isOn && (
+                {stage.kind === "levels" && split !== null && !descent.isOn && !walk.isOn && (
                   <div className={`absolute right-3 ${station === "normals" && marking.tool ? "top-24" : "top-3"}`}>
                     <LevelChip levels={prop.levels} index={shownRight} label="Level on the right" onLevel={setRight} />
                   </div>
@@ -373,6 +411,11 @@ export default function BenchView() {
                       </Button>
                       <Segmented label="Normals as lines" value={normals} options={NORMAL_LINES} onChange={setNormals} />
                     </>
+                  )}
+                  {station === "levels" && (
+                    <Button pressed={walk.isOn} onClick={() => (walk.isOn ? walk.stop() : startWalk())} title="walk away from the prop and see its levels switch (W)">
+                      Walk
+                    </Button>
                   )}
                   <Button pressed={figure} onClick={() => setFigure(!figure)} title="a standing person of 1.8 m (P)">
                     1.8 m figure

@@ -40,7 +40,7 @@ export function Evidence({ station, prop, angle, eye, onAngle, onAngleCommit, se
     case "normals":
       return <EdgeAngles prop={prop} angle={angle} onAngle={onAngle} onCommit={onAngleCommit} liveCost={marking.cost} hardCost={marking.hardCost} liveHard={marking.isReady ? marking.hardCount : null} />;
     case "levels":
-      return <SightChart prop={prop} eye={eye} />;
+      return <SightChart prop={prop} eye={eye} decide={decide} />;
     case "naming":
       return <Names prop={prop} />;
   }

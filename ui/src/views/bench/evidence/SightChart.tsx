@@ -1,100 +1,228 @@
-import type { PropDetail } from "../../../api/client";
-import { count } from "../../../parts/format";
-import { FIELD_OF_VIEW } from "../../../viewport/Stage";
+import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
+
+import type { Level, PropDetail } from "../../../api/client";
+import { Button } from "../../../parts/Button";
+import { count, metres as inMetres } from "../../../parts/format";
+import { distanceOf, pixelsOf } from "../../../viewport/gameView";
 import { type EyeStore, useEye } from "../../../viewport/viewState";
+import type { Decide } from "../useDecisions";
+import { drawnAt, switchesOf, visibleChange } from "../walk/switches";
 import { Heading } from "./Heading";
 import { useSize } from "./useSize";
 
-const VIEW_LINES = 1080;
-const PAD = { left: 52, right: 24, top: 18, bottom: 22 };
+const PAD = { left: 52, right: 24, top: 20, bottom: 22 };
 const [PX_LOW, PX_HIGH] = [0.1, 10];
+const KEY_STEP = 1.05;
 
-/** Pixels that a length covers at a distance, both in metres. */
-function pixels(length: number, distance: number): number {
-  return (length / (2 * distance * Math.tan((FIELD_OF_VIEW * Math.PI) / 360))) * VIEW_LINES;
+interface SightChartProps {
+  prop: PropDetail;
+  eye: EyeStore;
+  decide: Decide;
 }
 
-/** Visible deviation of each level against the viewer's distance; where a curve meets one pixel it cannot be told from LOD0. */
-export function SightChart({ prop, eye }: { prop: PropDetail; eye: EyeStore }) {
+/** What each level changes, in pixels against the viewer's distance; where each begins is a handle on its curve. */
+export function SightChart({ prop, eye, decide }: SightChartProps) {
   const { ref, width, height } = useSize<HTMLDivElement>();
-  const { distance } = useEye(eye);
+  const switches = switchesOf(prop);
+  const { view, threshold, bias } = switches;
+  const levels = prop.levels.filter((level) => level.index > 0);
   const size = Math.max(...((prop.facts.size as number[] | undefined) ?? [1]), 1e-3);
-  const levels = prop.levels.filter((level) => level.index > 0 && level.deviation > 0);
-  const reaches = levels.map((level) => ({ level, at: pixels(level.deviation, 1) }));
+  const furthest = Math.max(switches.last ?? 0, ...levels.map((level) => Math.max(level.distance, level.proposed)));
   const from = 10 ** Math.floor(Math.log10(size * 0.8));
-  const to = Math.max(from * 100, 10 ** Math.ceil(Math.log10(Math.max(...reaches.map(({ at }) => at), 1e-6) * 1.2)));
-  const x = (metres: number) =>
-    PAD.left + ((Math.log10(metres) - Math.log10(from)) / (Math.log10(to) - Math.log10(from))) * Math.max(width - PAD.left - PAD.right, 50);
-  const y = (px: number) =>
-    PAD.top + ((Math.log10(PX_HIGH) - Math.log10(px)) / (Math.log10(PX_HIGH) - Math.log10(PX_LOW))) * Math.max(height - PAD.top - PAD.bottom, 30);
+  const to = Math.max(from * 100, 10 ** Math.ceil(Math.log10(Math.max(furthest, 1e-6) * 1.1)));
+  const [span, room] = [Math.max(width - PAD.left - PAD.right, 50), Math.max(height - PAD.top - PAD.bottom, 30)];
+  const decades = Math.log10(to) - Math.log10(from);
+  const x = (metres: number) => PAD.left + ((Math.log10(Math.min(Math.max(metres, from), to)) - Math.log10(from)) / decades) * span;
+  const y = (px: number) => PAD.top + ((Math.log10(PX_HIGH) - Math.log10(Math.min(Math.max(px, PX_LOW), PX_HIGH))) / (Math.log10(PX_HIGH) - Math.log10(PX_LOW))) * room;
+  const metresAt = (clientX: number) => {
+    const box = ref.current?.getBoundingClientRect();
+    return box ? 10 ** (Math.log10(from) + (Math.min(Math.max(clientX - box.left - PAD.left, 0), span) / span) * decades) : from;
+  };
   const ticks: number[] = [];
   for (let power = from; power <= to * 1.001; power *= 10) ticks.push(power, ...(power < to ? [2 * power, 5 * power] : []));
-  const clamped = Math.min(Math.max(distance, from), to);
-  const best = [...reaches].reverse().find(({ at }) => at <= distance);
+
+  const targets = (prop.settings.levels?.levels as Record<string, unknown>[] | undefined) ?? [];
+  const own = (level: Level) => targets[level.target]?.from_distance != null;
+  const isAdjusted = levels.some(own) || prop.settings.levels?.last_distance != null;
+  const setFrom = (level: Level, metres: number) =>
+    decide("levels", { levels: targets.map((target, i) => (i === level.target ? { ...target, from_distance: Number((metres / bias).toPrecision(3)) } : target)) });
+  const setLast = (metres: number) => decide("levels", { last_distance: Number((metres / bias).toPrecision(3)) });
+  const reset = () => decide("levels", { levels: targets.map((target) => ({ ...target, from_distance: null })), last_distance: null });
+
   return (
     <div className="flex h-full flex-col">
-      <Heading
-        question="From where can a level not be told from LOD0?"
-        reading={`Deviation in pixels against distance, at ${VIEW_LINES} lines and ${FIELD_OF_VIEW}°. Below the dashed line it is under one pixel. The upright line is where your eye is.`}
-      />
+      <div className="flex items-start">
+        <Heading
+          question="From where can a switch not be seen?"
+          reading={`What each level changes of LOD0, in pixels at ${count(view.lines)} lines over ${view.angle}°. Below the dashed ${threshold} px it is not seen. Drag a handle to switch elsewhere.`}
+        />
+        {isAdjusted && (
+          <Button className="mt-1 mr-9 !h-6 shrink-0" onClick={reset} title="all switches where they were proposed">
+            As proposed
+          </Button>
+        )}
+      </div>
       <div ref={ref} className="relative min-h-0 grow">
-        {levels.length > 0 && (
-        <svg width={width} height={height} className="absolute inset-0" role="img" aria-label="Deviation of the levels in pixels against distance">
-          <clipPath id="sight-area">
-            <rect x={PAD.left} y={PAD.top} width={Math.max(width - PAD.left - PAD.right, 0)} height={Math.max(height - PAD.top - PAD.bottom, 0)} />
-          </clipPath>
-          {[0.1, 1, 10].map((px) => (
-            <g key={px}>
-              <line x1={PAD.left} x2={width - PAD.right} y1={y(px)} y2={y(px)} stroke={px === 1 ? "var(--mark)" : "var(--rule)"} strokeDasharray={px === 1 ? "5 4" : undefined} />
-              <text x={PAD.left - 8} y={y(px) + 4} textAnchor="end" className="figure" fontSize="11" fill="var(--quiet)">
-                {px} px
-              </text>
-            </g>
-          ))}
-          {ticks.map((metres) => (
-            <g key={metres}>
-              <line x1={x(metres)} x2={x(metres)} y1={PAD.top} y2={height - PAD.bottom} stroke="var(--rule)" />
-              <text x={x(metres)} y={height - 6} textAnchor="middle" className="figure" fontSize="11" fill="var(--quiet)">
-                {metres >= 1 ? count(metres) : Number(metres.toPrecision(1))} m
-              </text>
-            </g>
-          ))}
-          <g clipPath="url(#sight-area)">
-            {levels.map((level) => (
-              <line
-                key={level.index}
-                x1={x(from)}
-                y1={y(pixels(level.deviation, from))}
-                x2={x(to)}
-                y2={y(pixels(level.deviation, to))}
-                stroke={`var(--curve-${level.index})`}
-                strokeWidth="2"
-              />
-            ))}
-          </g>
-          {reaches.map(({ level, at }) =>
-            at >= from && at <= to ? (
-              <g key={level.index}>
-                <circle cx={x(at)} cy={y(1)} r="5" fill="var(--sheet)" stroke={`var(--curve-${level.index})`} strokeWidth="2.5" />
-                <text x={x(at) + 8} y={y(1) - 7} fontSize="12" fontWeight="600" fill="var(--ink)" stroke="var(--sheet)" strokeWidth="3" paintOrder="stroke">
-                  LOD{level.index}
-                </text>
-                <text x={x(at) + 8} y={y(1) + 15} fontSize="11" className="figure" fill="var(--quiet)" stroke="var(--sheet)" strokeWidth="3" paintOrder="stroke">
-                  {at < 10 ? at.toPrecision(2) : count(Number(at.toPrecision(2)))} m
+        {levels.length > 0 ? (
+          <svg width={width} height={height} className="absolute inset-0" role="group" aria-label="Visible change of the levels in pixels against distance">
+            <clipPath id="sight-area">
+              <rect x={PAD.left} y={PAD.top} width={span} height={room} />
+            </clipPath>
+            {[0.1, 1, 10].map((px) => (
+              <g key={px}>
+                <line x1={PAD.left} x2={PAD.left + span} y1={y(px)} y2={y(px)} stroke="var(--rule)" />
+                <text x={PAD.left - 8} y={y(px) + 4} textAnchor="end" className="figure" fontSize="11" fill="var(--quiet)">
+                  {px} px
                 </text>
               </g>
-            ) : null,
-          )}
-          <g>
-            <line x1={x(clamped)} x2={x(clamped)} y1={PAD.top} y2={height - PAD.bottom} stroke="var(--ink)" strokeWidth="1.5" />
-            <text x={x(clamped) + 6} y={PAD.top - 6} fontSize="11.5" fill="var(--ink)" stroke="var(--sheet)" strokeWidth="3" paintOrder="stroke">
-              you · {distance.toFixed(distance < 10 ? 1 : 0)} m{best ? ` · LOD${best.level.index} would do` : ""}
-            </text>
-          </g>
-        </svg>
+            ))}
+            <line x1={PAD.left} x2={PAD.left + span} y1={y(threshold)} y2={y(threshold)} stroke="var(--mark)" strokeDasharray="5 4" />
+            {ticks.map((metres) => (
+              <g key={metres}>
+                <line x1={x(metres)} x2={x(metres)} y1={PAD.top} y2={PAD.top + room} stroke="var(--rule)" />
+                <text x={x(metres)} y={height - 6} textAnchor="middle" className="figure" fontSize="11" fill="var(--quiet)">
+                  {metres >= 1 ? count(metres) : Number(metres.toPrecision(1))} m
+                </text>
+              </g>
+            ))}
+            <g clipPath="url(#sight-area)">
+              {levels.map((level) => {
+                const length = visibleChange(level);
+                if (length <= 0) return null;
+                const [high, low] = [distanceOf(view, length, 2 * PX_HIGH), distanceOf(view, length, PX_LOW / 2)];
+                const at = (metres: number) => PAD.left + ((Math.log10(metres) - Math.log10(from)) / decades) * span;
+                const up = (px: number) => PAD.top + ((Math.log10(PX_HIGH) - Math.log10(px)) / (Math.log10(PX_HIGH) - Math.log10(PX_LOW))) * room;
+                return <line key={level.index} x1={at(high)} y1={up(2 * PX_HIGH)} x2={at(low)} y2={up(PX_LOW / 2)} stroke={`var(--curve-${level.index})`} strokeWidth="2" />;
+              })}
+            </g>
+            {switches.last !== null && (
+              <Handle
+                label="Metres past which the prop is not drawn"
+                metres={switches.last}
+                from={from}
+                to={to}
+                metresAt={metresAt}
+                onCommit={setLast}
+                draw={(metres, isHeld) => (
+                  <g>
+                    <rect x={x(metres)} y={PAD.top} width={Math.max(PAD.left + span - x(metres), 0)} height={room} fill="var(--quiet)" opacity="0.13" />
+                    <rect x={x(metres) - 7} y={PAD.top} width="14" height={room} fill="transparent" />
+                    <line x1={x(metres)} x2={x(metres)} y1={PAD.top} y2={PAD.top + room} stroke="var(--quiet)" strokeWidth={isHeld ? 2.5 : 1.5} strokeDasharray="2 3" />
+                    <Words x={x(metres) - 6} y={PAD.top + room - 6} anchor="end" text={`not drawn past ${inMetres(metres)}`} />
+                  </g>
+                )}
+              />
+            )}
+            {levels.map((level) => (
+              <Handle
+                key={level.index}
+                label={`Metres from which LOD${level.index} is drawn`}
+                metres={level.distance}
+                from={from}
+                to={to}
+                metresAt={metresAt}
+                onCommit={(metres) => setFrom(level, metres)}
+                draw={(metres, isHeld) => {
+                  const cost = pixelsOf(view, visibleChange(level), metres / bias);
+                  const place = y(cost);
+                  return (
+                    <g>
+                      {own(level) && <circle cx={x(level.proposed)} cy={y(pixelsOf(view, visibleChange(level), level.proposed / bias))} r="2.5" fill={`var(--curve-${level.index})`} />}
+                      <circle cx={x(metres)} cy={place} r="11" fill="transparent" />
+                      <circle cx={x(metres)} cy={place} r={isHeld ? 7 : 5.5} fill="var(--sheet)" stroke={`var(--curve-${level.index})`} strokeWidth="2.5" />
+                      <Words x={x(metres) + 10} y={place - 7} text={`LOD${level.index}`} strong />
+                      <Words x={x(metres) + 10} y={place + 15} text={`${inMetres(metres)}${isHeld || own(level) ? ` · ${cost >= 100 ? "≥ 100" : cost.toPrecision(2)} px` : ""}`} />
+                    </g>
+                  );
+                }}
+              />
+            ))}
+            <You eye={eye} x={x} top={PAD.top} bottom={PAD.top + room} words={(distance) => nameOf(drawnAt(switches, distance))} />
+          </svg>
+        ) : (
+          <p className="grid h-full place-items-center text-quiet">there are no levels below LOD0 to compare</p>
         )}
-        {!levels.length && <p className="grid h-full place-items-center text-quiet">there are no levels below LOD0 to compare</p>}
       </div>
     </div>
+  );
+}
+
+function nameOf(level: number): string {
+  return level < 0 ? "not drawn" : `LOD${level}`;
+}
+
+function Words({ x, y, text, anchor, strong }: { x: number; y: number; text: string; anchor?: "end"; strong?: boolean }) {
+  return (
+    <text x={x} y={y} textAnchor={anchor} fontSize={strong ? 12 : 11} fontWeight={strong ? 600 : undefined} className={strong ? undefined : "figure"} fill={strong ? "var(--ink)" : "var(--quiet)"} stroke="var(--sheet)" strokeWidth="3" paintOrder="stroke">
+      {text}
+    </text>
+  );
+}
+
+/** The viewer's own distance, which changes with every frame of the view. */
+function You({ eye, x, top, bottom, words }: { eye: EyeStore; x: (metres: number) => number; top: number; bottom: number; words: (distance: number) => string }) {
+  const { distance } = useEye(eye);
+  return (
+    <g pointerEvents="none">
+      <line x1={x(distance)} x2={x(distance)} y1={top} y2={bottom} stroke="var(--ink)" strokeWidth="1.5" />
+      <text x={x(distance) + 6} y={top - 6} fontSize="11.5" fill="var(--ink)" stroke="var(--sheet)" strokeWidth="3" paintOrder="stroke">
+        you · {inMetres(distance)} · {words(distance)}
+      </text>
+    </g>
+  );
+}
+
+interface HandleProps {
+  label: string;
+  metres: number;
+  from: number;
+  to: number;
+  metresAt: (clientX: number) => number;
+  onCommit: (metres: number) => void;
+  draw: (metres: number, isHeld: boolean) => React.ReactNode;
+}
+
+/** A distance that is dragged along the chart or moved with the arrows; it is decided when it is let go. */
+function Handle({ label, metres, from, to, metresAt, onCommit, draw }: HandleProps) {
+  const [held, setHeld] = useState<number | null>(null);
+  const latest: RefObject<number | null> = useRef(null);
+  const waiting = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  useEffect(() => setHeld(null), [metres]);
+  useEffect(() => () => clearTimeout(waiting.current), []);
+  const shown = held ?? metres;
+  const move = (next: number) => {
+    latest.current = Math.min(Math.max(next, from), to);
+    setHeld(latest.current);
+  };
+  const commit = () => {
+    if (latest.current !== null && latest.current !== metres) onCommit(latest.current);
+    latest.current = null;
+  };
+  const onKey = (event: KeyboardEvent) => {
+    const factor = { ArrowLeft: 1 / KEY_STEP, ArrowRight: KEY_STEP, PageDown: 0.5, PageUp: 2 }[event.key];
+    if (factor === undefined) return;
+    event.preventDefault();
+    move(shown * factor);
+    // Held keys are one decision.
+    clearTimeout(waiting.current);
+    waiting.current = setTimeout(commit, 400);
+  };
+  return (
+    <g
+      role="slider"
+      tabIndex={0}
+      aria-label={label}
+      aria-valuemin={from}
+      aria-valuemax={to}
+      aria-valuenow={Number(shown.toPrecision(3))}
+      aria-valuetext={inMetres(shown)}
+      onKeyDown={onKey}
+      onPointerDown={(event: PointerEvent<SVGGElement>) => event.currentTarget.setPointerCapture(event.pointerId)}
+      onPointerMove={(event) => event.currentTarget.hasPointerCapture(event.pointerId) && move(metresAt(event.clientX))}
+      onPointerUp={commit}
+      style={{ cursor: "ew-resize", touchAction: "none" }}
+    >
+      {draw(shown, held !== null)}
+    </g>
   );
 }

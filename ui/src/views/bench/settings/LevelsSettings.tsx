@@ -1,14 +1,16 @@
 import { useEffect, useState } from "react";
 
-import type { PropDetail } from "../../../api/client";
+import type { Level, PropDetail } from "../../../api/client";
 import { Button } from "../../../parts/Button";
-import { count, millimetres } from "../../../parts/format";
+import { bytes, count, metres, millimetres } from "../../../parts/format";
 import { SelectBox } from "../../../parts/SelectBox";
 import { NumberField } from "../../../parts/TextField";
 import { Ticked } from "../../../parts/Ticked";
 import { LevelSwatch } from "../LevelSwatch";
 import type { Decide } from "../useDecisions";
+import { type LevelOwn, LevelMore } from "./LevelMore";
 import type { PickKind } from "./PlacementSettings";
+import { SwitchSettings } from "./SwitchSettings";
 
 const NORMALS = [
   { value: "closest", label: "Whichever looks closest" },
@@ -33,7 +35,7 @@ const SIDES = [
 ];
 
 type Limit = "ratio" | "triangles" | "vertices" | "tolerance" | "tolerance_mm" | "pixels";
-type Target = Partial<Record<Limit | "distance", number | null>>;
+type Target = Partial<Record<Limit | "distance", number | null>> & LevelOwn;
 
 const LIMITS: { value: Limit; label: string; unit: string; start: (prop: PropDetail) => number }[] = [
   { value: "ratio", label: "%\u00a0△", unit: "percent of LOD0's triangles", start: () => 0.25 },
@@ -57,6 +59,8 @@ interface LevelsSettingsProps {
 export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: LevelsSettingsProps) {
   const settings = prop.settings.levels as unknown as {
     levels: Target[];
+    has_levels: boolean;
+    lowest: number;
     placement: string;
     normals: string;
     mirror: string;
@@ -68,11 +72,15 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
     protected_parts: string[];
   };
   const targets = settings.levels.map(given);
-  const change = (levels: Target[]) => JSON.stringify(levels) !== JSON.stringify(targets) && decide("levels", { levels });
+  const change = (levels: Target[]) => JSON.stringify(levels) !== JSON.stringify(targets) && decide("levels", { levels: fallen(levels) });
   const set = (i: number, target: Target) => change(targets.map((old, k) => (k === i ? target : old)));
   const add = () => {
     const last = targets.at(-1);
     change([...targets, last ? further(last) : { ratio: 0.5 }]);
+  };
+  const insert = (i: number) => {
+    const [one, two] = [targets[i], targets[i + 1]];
+    if (one) change([...targets.slice(0, i + 1), two ? between(one, two) : further(one), ...targets.slice(i + 1)]);
   };
   const parts = prop.parts.filter((part) => part.ships);
   return (
@@ -85,6 +93,9 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
             <th className="pl-1.5 font-normal whitespace-nowrap">off, mm</th>
             <th className="pl-1.5 font-normal" title="mean angle between this level's shading and LOD0's">
               shade
+            </th>
+            <th className="pl-1.5 font-normal" title="metres from which it is drawn">
+              from
             </th>
           </tr>
         </thead>
@@ -102,21 +113,39 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
               <td className="pl-1.5" title={level.normals ? `normals: ${NORMALS.find(({ value }) => value === level.normals)?.label ?? level.normals}` : undefined}>
                 {level.normal_angle.toFixed(1)}°
               </td>
+              <td className="pl-1.5" title={costs(level, prop)}>
+                {level.index === 0 ? "0 m" : metres(level.distance)}
+              </td>
             </tr>
           ))}
         </tbody>
       </table>
       <div className="border-t border-rule pt-2">
-        <div className="mb-1 text-sm text-quiet">Stop at, whichever comes first</div>
-        {targets.map((target, i) => (
-          <TargetRow key={i} index={i + 1} target={target} prop={prop} onChange={(next) => set(i, next)} onRemove={() => change(targets.filter((_, k) => k !== i))} />
-        ))}
-        {targets.length < 7 && (
-          <Button kind="quiet" className="!px-0" onClick={add}>
-            + Add a level
-          </Button>
+        <Ticked label="May have levels" checked={settings.has_levels} onChange={(has_levels) => decide("levels", { has_levels })} />
+        {settings.has_levels && (
+          <>
+            <div className="mb-1 text-sm text-quiet">Stop at, whichever comes first</div>
+            {targets.map((target, i) => (
+              <TargetRow
+                key={i}
+                index={i + 1}
+                target={target}
+                prop={prop}
+                onChange={(next) => set(i, next)}
+                onRemove={() => change(targets.filter((_, k) => k !== i))}
+                onInsert={targets.length < 7 ? () => insert(i) : null}
+              />
+            ))}
+            {targets.length < 7 && (
+              <Button kind="quiet" className="!px-0" onClick={add}>
+                + Add a level
+              </Button>
+            )}
+            <NumberField inline label="No level under" unit="△" value={settings.lowest} onCommit={(lowest) => decide("levels", { lowest: Math.max(Math.round(lowest), 0) })} />
+          </>
         )}
       </div>
+      {settings.has_levels && <SwitchSettings prop={prop} decide={decide} />}
       <div className="space-y-1.5 border-t border-rule pt-2">
         <div className="text-sm text-quiet">Vertices of the levels</div>
         <SelectBox label="Vertices of the levels" className="w-full" value={settings.placement} options={PLACEMENTS} onChange={(placement) => decide("levels", { placement })} />
@@ -188,10 +217,12 @@ interface TargetRowProps {
   prop: PropDetail;
   onChange: (target: Target) => void;
   onRemove: () => void;
+  onInsert: (() => void) | null;
 }
 
 /** The limits of one level, each with its figure and its unit. */
-function TargetRow({ index, target, prop, onChange, onRemove }: TargetRowProps) {
+function TargetRow({ index, target, prop, onChange, onRemove, onInsert }: TargetRowProps) {
+  const [isOpen, setOpen] = useState(false);
   const limits = LIMITS.filter(({ value }) => target[value] != null);
   const free = LIMITS.filter(({ value }) => target[value] == null);
   const without = (limit: Limit): Target => Object.fromEntries(Object.entries(target).filter(([key]) => key !== limit && !(limit === "pixels" && key === "distance")));
@@ -228,11 +259,22 @@ function TargetRow({ index, target, prop, onChange, onRemove }: TargetRowProps) 
           </button>
         </div>
       ))}
-      {limits.length < 3 && (
-        <Button kind="quiet" className="!h-5 !px-0 text-sm" aria-label={`Another limit for LOD${index}`} onClick={() => onChange(withStart(target, free.find(({ value }) => value === "tolerance")?.value ?? "triangles"))}>
-          + or at
+      <div className="flex gap-3">
+        {limits.length < 3 && (
+          <Button kind="quiet" className="!h-5 !px-0 text-sm" aria-label={`Another limit for LOD${index}`} onClick={() => onChange(withStart(target, free.find(({ value }) => value === "tolerance")?.value ?? "triangles"))}>
+            + or at
+          </Button>
+        )}
+        {onInsert && (
+          <Button kind="quiet" className="!h-5 !px-0 text-sm" aria-label={`Insert a level below LOD${index}`} onClick={onInsert}>
+            + below
+          </Button>
+        )}
+        <Button kind="quiet" className="!h-5 !px-0 text-sm" aria-expanded={isOpen} aria-label={`More of LOD${index}`} onClick={() => setOpen(!isOpen)}>
+          {isOpen ? "less" : `more${hasOwn(target) ? " •" : ""}`}
         </Button>
-      )}
+      </div>
+      {isOpen && <LevelMore index={index} target={target} prop={prop} onChange={(own) => onChange(given({ ...target, ...own }))} />}
     </div>
   );
 }
@@ -263,12 +305,53 @@ function Figure({ label, value, onCommit }: { label: string; value: number; onCo
 
 /** A target without what it does not say. */
 function given(target: Target): Target {
-  return Object.fromEntries(Object.entries(target).filter(([, value]) => value != null));
+  return Object.fromEntries(Object.entries(target).filter(([, value]) => value != null && !(Array.isArray(value) && !value.length)));
+}
+
+function hasOwn(target: Target): boolean {
+  return (["normals", "silhouette", "curved", "drop", "drop_pixels", "from_distance"] as const).some((key) => target[key] != null);
+}
+
+/** The levels in the order of their counts, whichever of them was changed. */
+function fallen(levels: Target[]): Target[] {
+  const key = (["ratio", "triangles", "vertices"] as const).find((limit) => levels.every((level) => level[limit] != null));
+  return key ? [...levels].sort((one, two) => (two[key] ?? 0) - (one[key] ?? 0)) : levels;
+}
+
+/** A level half way, by what both say. */
+function between(one: Target, two: Target): Target {
+  const next: Target = {};
+  for (const { value } of LIMITS) {
+    const [a, b] = [one[value], two[value]];
+    if (a == null || b == null) continue;
+    const middle = Math.sqrt(a * b);
+    next[value] = value === "triangles" || value === "vertices" ? Math.round(middle) : Number(middle.toPrecision(3));
+  }
+  if (next.pixels != null) next.distance = one.distance ?? 10;
+  return Object.keys(next).length ? next : further(one);
+}
+
+/** What a level costs and what it changes, for its tooltip. */
+function costs(level: Level, prop: PropDetail): string {
+  const share = (count: number, of: number) => `${((100 * count) / Math.max(of, 1)).toFixed(1)} %`;
+  const first = prop.levels[0];
+  const lines = [
+    `${count(level.triangles)} △, ${count(level.vertices)} engine vertices, ${level.materials} materials, ${bytes(level.bytes)}`,
+    `screen size ${(100 * level.screen_size).toFixed(1)} % of the view's height`,
+  ];
+  if (level.index > 0 && first) {
+    const said = (what: Level["change"]) =>
+      what ? `surface ${millimetres(what.surface)} mm, outline ${millimetres(what.outline)} mm (${(100 * what.outline_share).toFixed(1)} %), shading turned over ${millimetres(what.shading)} mm, ${what.normal_angle.toFixed(1)}° in the mean` : "";
+    lines.push(`${share(level.triangles, first.triangles)} of LOD0: ${said(level.change)}`, `against LOD${level.index - 1}: ${said(level.step)}`);
+    if (level.dropped.length) lines.push(`without ${level.dropped.join(", ")}`);
+  }
+  return lines.join("\n");
 }
 
 /** Half of what the last level keeps, or twice what it may be off. */
 function further(target: Target): Target {
   const next: Target = { ...target };
+  delete next.from_distance;
   if (target.ratio != null) next.ratio = Math.max(Math.round(target.ratio * 500) / 1000, 0.001);
   for (const key of ["triangles", "vertices"] as const) {
     const value = target[key];

@@ -1,0 +1,268 @@
+"""Switches: from where each level is drawn, held against pictures of both levels from there."""
+
+from dataclasses import replace
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plindro.core.destinations import DESTINATIONS
+from plindro.core.files import MemoryFiles, read_scene
+from plindro.core.levels import LevelsSettings, LevelTarget, place, run
+from plindro.core.line import StationCache, get_line, override, run_line
+from plindro.core.measure.change import Change
+from plindro.core.measure.raster import rasterise
+from plindro.core.measure.view import View
+from plindro.core.measure.visible import TURNED, Camera, thickness
+from plindro.core.mesh.geometry import face_vectors, unit
+from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.normals import normals_by_angle
+from plindro.core.mesh.streams import count_engine_vertices
+from plindro.core.prop import Level, Prop
+from plindro.core.reduction import collapse
+from plindro.core.report import Report
+from plindro.core.scene import Part
+from plindro.core.triangulation import triangulate
+from plindro.demo import DEMO_PROPS, build_prop
+from tests.shapes import bumpy_sphere, join, moved, random_rotation
+
+lengths = st.floats(1e-4, 1e3)
+
+
+@given(length=lengths, pixels=st.floats(0.01, 100), lines=st.integers(100, 5000), angle=st.floats(5, 150))
+def test_a_length_covers_its_pixels_from_its_distance(length: float, pixels: float, lines: int, angle: float) -> None:
+    view = View(lines, angle)
+    distance = view.distance(length, pixels)
+    assert view.pixels(length, distance) == pytest.approx(pixels)
+    assert view.length(pixels, distance) == pytest.approx(length)
+    # What fills the view from top to bottom covers all of its lines.
+    assert view.pixels(2 * np.tan(np.radians(angle / 2)), 1.0) == pytest.approx(lines)
+
+
+def _picture(mesh: Mesh, two_sided: np.ndarray, turn: np.ndarray, distance: float, view: View, middle: np.ndarray):
+    """What a game's camera sees of a mesh from a distance: where it is, and the normals there."""
+    local = (mesh.positions - middle) @ turn.T
+    depth = distance - local[:, 2]
+    scale = view.lines / 2 / np.tan(np.radians(view.angle / 2))
+    radius = np.linalg.norm(mesh.positions - middle, axis=1).max()
+    side = int(2 * scale * radius / (distance - radius)) + 4
+    screen = np.stack([side / 2 + scale * local[:, 0] / depth, side / 2 - scale * local[:, 1] / depth, depth], axis=1)
+    seen, weights, _ = rasterise(screen, mesh.triangles(), two_sided[mesh.face_material], side, side)
+    there = seen >= 0
+    normals = np.zeros((side, side, 3))
+    own = mesh.normals.reshape(-1, 3, 3)[seen[there]].astype(float)
+    shaded = unit(np.einsum("nk,nkj->nj", weights[there].astype(float), own))
+    eye = middle + turn[2] * distance
+    behind = np.einsum(
+        "ij,ij->i", face_vectors(mesh)[seen[there]], eye - mesh.positions[mesh.triangles()[seen[there], 0]]
+    )
+    normals[there] = np.where(behind[:, None] < 0, -shaded, shaded)
+    return there, normals
+
+
+@pytest.mark.parametrize("stem", list(DEMO_PROPS))
+def test_no_switch_is_seen_where_it_is_proposed(stem: str) -> None:
+    """Both levels drawn at the true pixel size from the proposed distance, from sides of the test's own."""
+    files = build_prop(stem)
+    name = next(iter(files))
+    scene = read_scene(files[name], name, MemoryFiles(files))
+    prop = run_line(scene, get_line("standing"), DESTINATIONS[0], Report()).prop
+    view = View()
+    first = prop.levels[0].mesh
+    low, high = first.bounds()
+    middle, radius = (low + high) / 2, float(np.linalg.norm(high - low)) / 2
+    two_sided = np.array([material.double_sided for material in prop.materials])
+    turns = [random_rotation(seed) for seed in range(5)]
+    for level in prop.levels[1:]:
+        assert level.distance == level.proposed
+        distance = max(level.distance, 1.5 * radius)
+        for turn in turns:
+            before, facing = _picture(first, two_sided, turn, distance, view, middle)
+            after, turned = _picture(level.mesh, two_sided, turn, distance, view, middle)
+            side = max(len(before), len(after))
+            before, after, facing, turned = (_centred(x, side) for x in (before, after, facing, turned))
+            # An edge that moves by less than a pixel still changes one, and two where it crosses a pixel's middle.
+            assert thickness(before ^ after) <= 2 + 1, f"outline of LOD{level.index}"
+            both = before & after
+            cosine = np.einsum("ijk,ijk->ij", facing, turned)
+            angle = np.degrees(np.arccos(np.clip(cosine, -1, 1)))
+            assert thickness(both & (angle > TURNED)) <= 2 + 2, f"shading of LOD{level.index}"
+
+
+def _centred(picture: np.ndarray, side: int) -> np.ndarray:
+    off = (side - len(picture)) // 2
+    rest = side - len(picture) - off
+    return np.pad(picture, [(off, rest), (off, rest)] + [(0, 0)] * (picture.ndim - 2))
+
+
+def _ball(n: int = 16, height: float = 0.2) -> Prop:
+    mesh = triangulate(bumpy_sphere(n, height=height)).mesh
+    return Prop("ball", replace(mesh, normals=normals_by_angle(mesh, 180.0)), (), ())
+
+
+@given(
+    changes=st.lists(st.floats(0, 0.5), min_size=1, max_size=7),
+    chosen=st.lists(st.one_of(st.none(), st.floats(0.01, 500)), min_size=7, max_size=7),
+    bias=st.floats(0.1, 10),
+    threshold=st.floats(0.1, 10),
+    last=st.one_of(st.none(), st.floats(0.1, 1000)),
+)
+def test_switches_rise_under_any_choice_or_it_is_said(changes, chosen, bias, threshold, last) -> None:
+    mesh = _ball(6).mesh
+    levels = [Level(0, mesh)]
+    levels += [Level(i, mesh, change=Change(surface=x), target=i - 1) for i, x in enumerate(changes, 1)]
+    targets = tuple(
+        LevelTarget(ratio=0.9 ** (i + 1), from_distance=own) for i, own in enumerate(chosen[: len(changes)])
+    )
+    settings = LevelsSettings(levels=targets, bias=bias, switch_pixels=threshold, last_distance=last)
+    report = Report()
+    prop = place(Prop("ball", mesh, (), (), levels=tuple(levels)), settings, report)
+    codes = {(finding.code, finding.level) for finding in report.findings}
+    proposed = [level.proposed for level in prop.levels]
+    assert proposed == sorted(proposed)
+    view = View()
+    for above, level in pairwise(prop.levels):
+        assert (level.distance < above.distance) == (("switches-cross", level.index) in codes)
+        if level.distance == above.distance:
+            assert ("level-never-drawn", above.index) in codes
+        if targets[level.index - 1].from_distance is None:
+            assert level.distance == level.proposed
+            # Before the bias nothing is seen from there.
+            assert view.pixels(level.change.surface, level.distance / bias) <= threshold * (1 + 1e-9)
+        else:
+            is_seen = view.pixels(level.change.surface, level.distance / bias) > 1.001 * threshold
+            assert (("switch-visible", level.index) in codes) == (is_seen and level.distance < level.proposed)
+    sizes = [level.screen_size for level in sorted(prop.levels, key=lambda level: level.distance)]
+    assert sizes == sorted(sizes, reverse=True)
+    if last is not None:
+        assert prop.last_distance == pytest.approx(bias * last)
+        for level in prop.levels[1:]:
+            if level.distance >= prop.last_distance:
+                assert ("level-never-drawn", level.index) in codes
+
+
+def test_outline_and_shading_are_measured_as_lengths() -> None:
+    """A ball that grew by a known length, and one whose normals are turned on a known cap."""
+    ball = _ball(40, height=0.0).mesh
+    camera = Camera(ball, np.zeros(1, bool))
+    before = camera.draw(ball)
+    grown = camera.draw(replace(ball, positions=ball.positions * 1.04)).against(before)
+    radius = np.linalg.norm(ball.positions, axis=1).max()
+    assert grown.outline == pytest.approx(0.04 * radius, abs=3 * before.pixel)
+    # Shading turns fast at the rim alone.
+    assert grown.shading <= 0.04 * radius
+    assert grown.normal_angle < 6.0
+    same = camera.draw(ball).against(before)
+    assert (same.outline, same.shading, same.outline_share, same.normal_angle) == pytest.approx((0, 0, 0, 0), abs=0.1)
+    turned = ball.normals.copy()
+    cap = ball.positions[ball.corner_vertex][:, 1] > 0.8 * radius
+    turned[cap] = (1.0, 0.0, 0.0)
+    seen = camera.draw(replace(ball, normals=turned)).against(before)
+    assert seen.outline == 0.0
+    assert 0.6 * radius < seen.shading < 1.8 * radius
+    assert thickness(np.eye(40, dtype=bool)) == 2
+
+
+def test_moving_a_switch_builds_nothing_and_inserting_a_level_renames() -> None:
+    files = build_prop("tide_board")
+    name = next(iter(files))
+    scene = read_scene(files[name], name, MemoryFiles(files))
+    cache = StationCache()
+
+    def built(**changes):
+        line = override(get_line("standing"), {"levels": changes})
+        return run_line(scene, line, DESTINATIONS[0], Report(), source_digest="tide", cache=cache).prop
+
+    one = built()
+    moved_switch = built(levels=[{"ratio": 0.5, "from_distance": 3.0}, {"ratio": 0.25}, {"ratio": 0.1}], bias=2.0)
+    assert moved_switch.sequence is one.sequence
+    assert moved_switch.levels[1].distance == 6.0
+    assert moved_switch.levels[2].distance == pytest.approx(2 * one.levels[2].distance)
+    inserted = built(levels=[{"ratio": 0.5}, {"ratio": 0.35}, {"ratio": 0.25}, {"ratio": 0.1}])
+    assert [level.name for level in inserted.levels] == [f"{inserted.name}_LOD{i}" for i in range(5)]
+    assert inserted.levels[3].mesh.n_faces == one.levels[2].mesh.n_faces
+    distances = [level.distance for level in inserted.levels]
+    assert distances == sorted(distances)
+
+
+def _bolted() -> Prop:
+    """A ball with two small bolts and a strap beside it, a part each."""
+    pieces = [bumpy_sphere(14, 1), *(moved(bumpy_sphere(5, k), (1.3, 0.1 * k, 0), scale=0.03) for k in range(2))]
+    pieces.append(moved(bumpy_sphere(8, 5), (0, 1.5, 0), scale=0.3))
+    meshes = [triangulate(piece).mesh for piece in pieces]
+    mesh = join(*meshes)
+    part = np.repeat(np.arange(4, dtype=np.int32), [m.n_faces for m in meshes])
+    mesh = replace(mesh, face_part=part, normals=normals_by_angle(mesh, 180.0))
+    parts = tuple(Part(path.split("/")[-1], path) for path in ("body", "fixings/bolt_1", "fixings/bolt_2", "strap"))
+    return Prop("bolted", mesh, parts, ())
+
+
+@pytest.mark.parametrize(
+    ("target", "gone"),
+    [
+        ({"drop": ("*bolt*",)}, {1, 2}),
+        ({"drop": ("fixings",)}, {1, 2}),
+        ({"drop": ("strap", "fixings/bolt_2")}, {2, 3}),
+        ({"drop_pixels": 8.0}, {1, 2}),
+        ({"drop_pixels": 1e6}, {1, 2, 3}),
+        ({"drop": ("*",)}, set()),
+        ({}, set()),
+    ],
+)
+def test_parts_are_left_out_on_purpose_and_the_rest_is_as_far_reduced(target: dict, gone: set[int]) -> None:
+    prop, report = _bolted(), Report()
+    settings = LevelsSettings(levels=(LevelTarget(triangles=300, **target),))
+    (_, level) = run(prop, settings, report).levels
+    assert set(range(4)) - set(level.mesh.face_part.tolist()) == gone
+    assert set(level.dropped) == {prop.parts[i].path for i in gone}
+    assert 290 <= level.mesh.n_faces <= 300
+    assert "part-missing" not in {finding.code for finding in report.findings}
+    # Going without something that sticks out is a change that the switch must hide.
+    if 3 in gone:
+        assert level.deviation > 0.3
+
+
+def test_a_way_down_without_some_parts_counts_what_its_levels_have() -> None:
+    prop = _bolted()
+    faces = np.isin(prop.mesh.face_part, (1, 3))
+    for placement in ("optimal", "original"):
+        sequence = collapse(prop.mesh, placement=placement)
+        left = sequence.without(faces)
+        for step in (0, 1, sequence.n_steps // 3, sequence.n_steps // 2, sequence.n_steps):
+            level = left.level(step)
+            assert level.n_faces == left.triangles_at[step]
+            assert count_engine_vertices(level) == left.vertices_at[step]
+            whole = sequence.level(step)
+            assert level.n_faces == (~np.isin(whole.face_part, (1, 3))).sum()
+            assert not np.isin(level.face_part, (1, 3)).any()
+
+
+def test_lowest_count_no_levels_and_a_level_with_its_own_ways() -> None:
+    prop = _ball(20)
+    targets = (LevelTarget(ratio=0.5, normals="kept"), LevelTarget(ratio=0.01, silhouette=8.0, normals="rule"))
+    alone = run(prop, LevelsSettings(levels=targets, has_levels=False), Report())
+    assert [level.index for level in alone.levels] == [0]
+    chain = run(prop, LevelsSettings(levels=targets, lowest=120), Report())
+    assert 120 <= chain.levels[2].mesh.n_faces <= 124
+    assert [level.normals for level in chain.levels[1:]] == ["kept", "rule"]
+    plain = run(
+        prop, LevelsSettings(levels=(targets[0], LevelTarget(ratio=0.01, normals="rule")), lowest=120), Report()
+    )
+    assert plain.levels[2].mesh.positions.tolist() != chain.levels[2].mesh.positions.tolist()
+    assert plain.levels[1].mesh.positions.tolist() == chain.levels[1].mesh.positions.tolist()
+    step = chain.levels[2].step
+    assert 0 < step.surface <= chain.levels[1].deviation + chain.levels[2].deviation + 1e-9
+
+
+def test_lod0_is_reduced_from_a_dense_source_and_the_chain_follows_it() -> None:
+    prop, report = _ball(40), Report()
+    settings = LevelsSettings(first=LevelTarget(triangles=1500), levels=(LevelTarget(ratio=0.5), LevelTarget(ratio=0.2)))
+    chain = run(prop, settings, report)
+    counts = [level.mesh.n_faces for level in chain.levels]
+    assert counts == pytest.approx([1500, 750, 300], abs=2)
+    assert chain.mesh is chain.levels[0].mesh
+    assert chain.levels[0].deviation == 0.0
+    (said,) = [finding.message for finding in report.findings if finding.code == "first-reduced"]
+    assert f"{prop.mesh.n_faces:,}".replace(",", "\u202f") in said

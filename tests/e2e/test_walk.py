@@ -1,0 +1,127 @@
+"""Switches on the Bench: handles in the sight chart, the walk from near to far, the two levels of a switch."""
+
+import io
+import re
+
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import Server
+from tests.e2e.test_cut_and_shaded import demo  # noqa: F401
+from tests.e2e.test_descent import _prop
+from tests.e2e.test_first_stations import WAIT, _axe, _open
+
+
+def _canvas(page: Page) -> np.ndarray:
+    return np.asarray(Image.open(io.BytesIO(page.locator("canvas").screenshot())).convert("RGB")).astype(int)
+
+
+def _metres(text: str) -> float:
+    found = re.match(r"([\d.\u202f]+) m", text)
+    assert found, text
+    return float(found.group(1).replace("\u202f", ""))
+
+
+def test_walk_draws_the_level_that_the_game_will_draw(page: Page, server: Server) -> None:
+    _open(page, "fog_bell", "Levels")
+    expect(page.get_by_label("Triangles left")).to_be_visible(timeout=WAIT)
+    page.keyboard.press("w")
+    reading = page.get_by_role("status").filter(has_text=re.compile("△|not drawn"))
+    expect(reading).to_contain_text("LOD0")
+    detail = _prop(server)
+    levels, last = detail["levels"], detail["facts"]["last_distance"]
+    slider = page.get_by_label("Distance of the viewer")
+    seen = set()
+    pictures = []
+    for place in range(0, 1001, 50):
+        slider.fill(str(place))
+        # Where it stands on a switch to the shown digits, either level is right.
+        text = reading.inner_text()
+        metres = _metres(text)
+        right = {
+            -1 if near > last else max(level["index"] for level in levels if level["distance"] <= near)
+            for near in (0.99 * metres, 1.01 * metres)
+        }
+        shown = -1 if "not drawn" in text else int(re.search(r"LOD(\d)", text).group(1))  # type: ignore[union-attr]
+        assert shown in right, text
+        if shown >= 0:
+            assert f"{levels[shown]['triangles']:,}".replace(",", "\u202f") in text
+        seen.add(shown)
+        pictures.append(text)
+    assert seen == {-1, *range(len(levels))}
+    page.wait_for_timeout(300)
+    gone = _canvas(page)
+    slider.fill("0")
+    page.wait_for_timeout(500)
+    assert np.abs(_canvas(page) - gone).max(axis=2).mean() > 5, "the prop is drawn near and not past the last distance"
+    assert not _axe(page)
+
+    before = _metres(reading.inner_text())
+    page.locator("canvas").hover()
+    page.mouse.wheel(0, 600)
+    page.wait_for_timeout(300)
+    assert _metres(reading.inner_text()) > 1.05 * before
+    page.keyboard.press(",")
+    page.keyboard.press("Space")
+    at = [_metres(reading.inner_text())]
+    for _ in range(4):
+        page.wait_for_timeout(700)
+        at.append(_metres(reading.inner_text()))
+    assert at[-1] > 1.2 * at[0], "the walk does not move"
+    page.keyboard.press("Space")
+    page.keyboard.press("Escape")
+    expect(slider).to_be_hidden()
+    expect(page.get_by_label("Triangles left")).to_be_visible()
+
+
+def test_the_two_levels_of_a_switch_blink_and_their_difference_is_drawn(page: Page, server: Server) -> None:
+    _open(page, "fog_bell", "Levels")
+    expect(page.get_by_label("Triangles left")).to_be_visible(timeout=WAIT)
+    page.keyboard.press("k")
+    reading = page.get_by_role("status").filter(has_text="at its switch")
+    expect(reading).to_contain_text(re.compile("LOD[01] "))
+    page.get_by_label("Switch that is looked at").click()
+    page.get_by_role("option", name="LOD2 → LOD3").click()
+    distance = _prop(server)["levels"][3]["distance"]
+    expect(reading).to_contain_text(re.compile("LOD3"), timeout=WAIT)
+    assert abs(_metres(reading.inner_text()) / distance - 1) < 0.02
+    expect(reading).to_contain_text("· LOD2 ·", timeout=WAIT)
+    page.wait_for_timeout(50)
+    expect(reading).to_contain_text("· LOD3 ·", timeout=WAIT)
+    page.keyboard.press("j")
+    expect(reading).to_contain_text("LOD2 against LOD3")
+    page.wait_for_timeout(500)
+    picture = _canvas(page)
+    red = (picture[..., 0] - picture[..., 1] > 60).sum()
+    assert red > 20, "what moves is not drawn"
+    page.keyboard.press("z")
+    page.wait_for_timeout(500)
+    small = _canvas(page)
+    assert (small[..., 0] - small[..., 1] > 60).sum() < red / 2, "at its true size it covers less"
+    assert not _axe(page)
+
+
+def test_a_switch_is_moved_by_its_handle_and_put_back(page: Page, server: Server) -> None:
+    _open(page, "fog_bell", "Levels")
+    handle = page.get_by_label("Metres from which LOD1 is drawn")
+    expect(handle).to_be_visible(timeout=WAIT)
+    proposed = _prop(server)["levels"][1]["proposed"]
+    handle.focus()
+    for _ in range(4):
+        page.keyboard.press("ArrowLeft")
+    server.wait(lambda: _prop(server)["levels"][1]["distance"] < 0.9 * proposed, 60)
+    detail = _prop(server)
+    assert detail["levels"][1]["proposed"] == proposed
+    assert [f["level"] for f in detail["findings"] if f["code"] == "switch-visible"] == [1]
+    circle = page.get_by_label("Metres from which LOD3 is drawn").locator("circle").first.bounding_box()
+    assert circle is not None
+    x, y = circle["x"] + circle["width"] / 2, circle["y"] + circle["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 30, y, steps=4)
+    page.mouse.up()
+    server.wait(lambda: _prop(server)["levels"][3]["distance"] > 1.1 * _prop(server)["levels"][3]["proposed"], 60)
+    page.get_by_role("button", name="As proposed").click()
+    server.wait(lambda: all(level["distance"] == level["proposed"] for level in _prop(server)["levels"]), 60)
+    expect(page.get_by_role("button", name="As proposed")).to_be_hidden(timeout=WAIT)

@@ -1,0 +1,72 @@
+import type { PropDetail } from "../../../api/client";
+import { metres } from "../../../parts/format";
+import { SelectBox } from "../../../parts/SelectBox";
+import { TextField } from "../../../parts/TextField";
+
+/** What one level does otherwise than its chain. */
+export interface LevelOwn {
+  normals?: string | null;
+  silhouette?: number | null;
+  curved?: number | null;
+  drop?: string[];
+  drop_pixels?: number | null;
+  from_distance?: number | null;
+}
+
+const NORMALS = [
+  { value: "chain", label: "as the chain's" },
+  { value: "closest", label: "closest" },
+  { value: "kept", label: "its vertices'" },
+  { value: "rule", label: "by the rule" },
+  { value: "carried", label: "carried over" },
+];
+
+interface LevelMoreProps {
+  index: number;
+  target: LevelOwn;
+  prop: PropDetail;
+  onChange: (own: LevelOwn) => void;
+}
+
+/** Its own normals, weights, parts left out and switch; an empty field means as the chain has it. */
+export function LevelMore({ index, target, prop, onChange }: LevelMoreProps) {
+  const level = prop.levels.find((built) => built.index === index);
+  const number = (key: "silhouette" | "curved" | "drop_pixels" | "from_distance", label: string, unit: string, placeholder: string) => (
+    <TextField
+      inline
+      label={label}
+      unit={unit}
+      placeholder={placeholder}
+      value={target[key] == null ? "" : String(target[key])}
+      onCommit={(text) => {
+        const value = Number(text.trim().replace(",", "."));
+        onChange({ [key]: text.trim() && Number.isFinite(value) && value >= 0 ? value : null });
+      }}
+    />
+  );
+  return (
+    <div className="mb-2 ml-3 space-y-1 border-l-2 border-rule pl-2">
+      <div className="flex items-center justify-between gap-2">
+        <span className="text-sm text-quiet">Normals</span>
+        <SelectBox label={`Normals of LOD${index}`} className="w-28" value={target.normals ?? "chain"} options={NORMALS} onChange={(normals) => onChange({ normals: normals === "chain" ? null : normals })} />
+      </div>
+      {number("silhouette", "Outline", "×", "chain")}
+      {number("curved", "Curves", "×", "chain")}
+      {number("from_distance", "Drawn from", "m", level ? metres(level.proposed).replace(" m", "") : "as proposed")}
+      {number("drop_pixels", "No parts under", "px", "keep")}
+      <TextField
+        label={`Without these parts${level?.dropped?.length ? ` (${level.dropped.length} left out)` : ""}`}
+        placeholder="*bolt*, strap_02"
+        value={(target.drop ?? []).join(", ")}
+        onCommit={(text) =>
+          onChange({
+            drop: text
+              .split(",")
+              .map((word) => word.trim())
+              .filter(Boolean),
+          })
+        }
+      />
+    </div>
+  );
+}
