@@ -2,12 +2,18 @@
 
 import os
 import tempfile
+from collections.abc import Callable
+from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 os.environ.setdefault("PLINDRO_HOME", tempfile.mkdtemp(prefix="plindro-test-"))
 
 import pytest
 from hypothesis import HealthCheck, settings
+
+if TYPE_CHECKING:
+    from plindro.core.shipping import PrepareResult
 
 settings.register_profile(
     "reproducible", deadline=None, derandomize=True, max_examples=40, suppress_health_check=[HealthCheck.too_slow]
@@ -26,3 +32,21 @@ def demo_sources(tmp_path_factory: pytest.TempPathFactory) -> Path:
         for name, data in build_prop(stem).items():
             (folder / stem / name).write_bytes(data)
     return folder
+
+
+@pytest.fixture(scope="session")
+def demo_result(demo_sources: Path) -> "Callable[[str], PrepareResult]":
+    """A demo prop prepared on the standing line for a plain GLB, each once for all tests."""
+    from plindro.core.destinations import get_destination
+    from plindro.core.files import FolderFiles
+    from plindro.core.line import get_line
+    from plindro.core.shipping import prepare
+
+    @cache
+    def prepared(stem: str) -> "PrepareResult":
+        path = demo_sources / stem / f"{stem}.obj"
+        return prepare(
+            path.read_bytes(), path.name, FolderFiles(path.parent), get_line("standing"), get_destination("plain")
+        )
+
+    return prepared

@@ -1,5 +1,6 @@
 """The line: the demo's props through all stations, the cache between them, cancelling."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -11,7 +12,7 @@ from plindro.core.line import StationCache, get_line, override
 from plindro.core.names import unique_names
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
-from plindro.core.shipping import prepare
+from plindro.core.shipping import PrepareResult, prepare
 from plindro.demo import DEMO_PROPS
 
 PLAIN = get_destination("plain")
@@ -38,8 +39,10 @@ def _prepare(folder: Path, stem: str, line=None, report: Report | None = None, c
 
 
 @pytest.mark.parametrize("stem", list(DEMO_PROPS))
-def test_demo_prop_ships_with_falling_levels_and_its_fault_is_found(demo_sources: Path, stem: str) -> None:
-    result = _prepare(demo_sources, stem)
+def test_demo_prop_ships_with_falling_levels_and_its_fault_is_found(
+    demo_result: Callable[[str], PrepareResult], stem: str
+) -> None:
+    result = demo_result(stem)
     assert result.status == "shipped"
     assert 2_000 <= result.facts["triangles"] <= 60_000
     assert len(result.facts["parts"]) > 3

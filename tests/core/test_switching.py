@@ -1,5 +1,6 @@
 """Switches: from where each level is drawn, held against pictures of both levels from there."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from itertools import pairwise
 
@@ -24,6 +25,7 @@ from plindro.core.prop import Level, Prop
 from plindro.core.reduction import collapse
 from plindro.core.report import Report
 from plindro.core.scene import Part
+from plindro.core.shipping import PrepareResult
 from plindro.core.triangulation import triangulate
 from plindro.demo import DEMO_PROPS, build_prop
 from tests.shapes import bumpy_sphere, join, moved, random_rotation
@@ -63,12 +65,9 @@ def _picture(mesh: Mesh, two_sided: np.ndarray, turn: np.ndarray, distance: floa
 
 
 @pytest.mark.parametrize("stem", list(DEMO_PROPS))
-def test_no_switch_is_seen_where_it_is_proposed(stem: str) -> None:
+def test_no_switch_is_seen_where_it_is_proposed(stem: str, demo_result: Callable[[str], PrepareResult]) -> None:
     """Both levels drawn at the true pixel size from the proposed distance, from sides of the test's own."""
-    files = build_prop(stem)
-    name = next(iter(files))
-    scene = read_scene(files[name], name, MemoryFiles(files))
-    prop = run_line(scene, get_line("standing"), DESTINATIONS[0], Report()).prop
+    prop = demo_result(stem).built.prop
     view = View()
     first = prop.levels[0].mesh
     low, high = first.bounds()
@@ -258,7 +257,9 @@ def test_lowest_count_no_levels_and_a_level_with_its_own_ways() -> None:
 
 def test_lod0_is_reduced_from_a_dense_source_and_the_chain_follows_it() -> None:
     prop, report = _ball(40), Report()
-    settings = LevelsSettings(first=LevelTarget(triangles=1500), levels=(LevelTarget(ratio=0.5), LevelTarget(ratio=0.2)))
+    settings = LevelsSettings(
+        first=LevelTarget(triangles=1500), levels=(LevelTarget(ratio=0.5), LevelTarget(ratio=0.2))
+    )
     chain = run(prop, settings, report)
     counts = [level.mesh.n_faces for level in chain.levels]
     assert counts == pytest.approx([1500, 750, 300], abs=2)

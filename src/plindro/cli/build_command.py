@@ -184,7 +184,8 @@ def build_one(
     try:
         if isinstance(scene, PlindroError | OSError):
             raise scene
-        result = prepare_scene(scene, own, destination)
+        beside = FolderFiles(Path(order.source).parent)
+        result = prepare_scene(scene, own, destination, side_files=beside)
         record = prop_record(result, order.source)
         for file in result.files:
             write_whole(folder / file.path, file.data)

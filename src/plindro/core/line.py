@@ -15,7 +15,9 @@ from plindro.core.checks import Budget, check_prop, check_source
 from plindro.core.cleanup import CleanupSettings
 from plindro.core.destinations import Destination, describe, load_settings
 from plindro.core.errors import InvalidSettings
+from plindro.core.files import SideFiles
 from plindro.core.findings import Finding, Severity, holds_back
+from plindro.core.hand_made import fit_hand_made, read_hand_made
 from plindro.core.levels import LevelsSettings, LevelTarget
 from plindro.core.mesh.streams import count_engine_vertices, stream_bytes
 from plindro.core.mesh.tangents import corner_tangents
@@ -132,17 +134,20 @@ def run_line(
     *,
     source_digest: str | None = None,
     cache: StationCache | None = None,
+    side_files: SideFiles | None = None,
 ) -> BuiltProp:
     """Take a source through the line.
 
     A source that cannot be worked on (nothing chosen, positions that are not finite) comes back held, with no levels.
-    ``source_digest`` names the source's content for ``cache``. Raises ``Cancelled``.
+    ``source_digest`` names the source's content for ``cache``; ``side_files`` give the levels modelled by hand. Raises
+    ``Cancelled``.
     """
     found = check_source(scene)
     facts: dict[str, Any] = {"format": scene.format, "unused": dict(scene.unused)}
     name_report = Report()
     kept = cache if cache is not None and source_digest else None
     shapes = line.levels.of_shapes()
+    hand_made, hand_made_digest = read_hand_made(line.levels, side_files)
     key = source_digest or ""
 
     def station(
@@ -178,7 +183,7 @@ def run_line(
         return normals.run(prop, line.normals, inner)
 
     def build_levels(inner: Report) -> Prop:
-        return levels.build(prop, shapes, inner)
+        return levels.build(prop, shapes, inner, fit_hand_made(hand_made, prop, scene))
 
     prop = station(line.source, source.VERSION, (0.0, 0.03), choose)
     facts.update(prop_facts(prop))
@@ -196,6 +201,7 @@ def run_line(
     triangulation.report_engine(prop, engine_report)
     found.extend(engine_report.findings)
     facts.update(engine_report.facts)
+    key += hand_made_digest
     prop = station(shapes, levels.VERSION, (0.4, 0.95), build_levels)
     prop = levels.place(prop, line.levels, name_report)
     prop = naming.run(prop, line.naming, name_report)

@@ -5,9 +5,17 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
+import numpy as np
+
 from plindro.core.findings import Finding
 from plindro.core.mesh.mesh import Mesh
 
+Y_UP = {
+    "y": np.eye(3),
+    "z": np.array([[1.0, 0.0, 0.0], [0.0, 0.0, 1.0], [0.0, -1.0, 0.0]]),
+    "x": np.array([[0.0, -1.0, 0.0], [1.0, 0.0, 0.0], [0.0, 0.0, 1.0]]),
+}
+"""Rotations that bring an axis that points up to Y."""
 TextureSlot = Literal["base_color", "normal", "metallic_roughness", "occlusion", "emissive"]
 TEXTURE_SLOTS: tuple[TextureSlot, ...] = ("base_color", "normal", "metallic_roughness", "occlusion", "emissive")
 

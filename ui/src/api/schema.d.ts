@@ -164,6 +164,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/props/{prop_id}/levels/{number}/mesh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Hand Made
+         * @description Take a mesh modelled by hand for one level, with its textures and material libraries.
+         */
+        post: operations["props_set_hand_made"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/props/{prop_id}/line": {
         parameters: {
             query?: never;
@@ -564,11 +584,8 @@ export interface components {
              * @default 0
              */
             distance: number;
-            /**
-             * Dropped
-             * @default []
-             */
-            dropped: string[];
+            /** Dropped */
+            dropped?: string[];
             /** Index */
             index: number;
             /**
@@ -1176,6 +1193,36 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PropDetail"];
+                };
+            };
+        };
+    };
+    props_set_hand_made: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                prop_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Files */
+                    files: string[];
+                };
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -75,7 +75,7 @@ export function WalkCamera({ middle, view, near, far, goal, isPlaying }: WalkCam
     if (!isPlaying) return;
     const distance = camera.position.distanceTo(middle);
     // Equal shares of distance in equal times, as a walk seems from where the eye is.
-    const share = (Math.log(far / near) * Math.min(seconds, 0.1)) / WAY;
+    const share = (Math.log(far / near) * Math.min(seconds, 0.4)) / WAY;
     let next = distance * Math.exp(outwards.current ? share : -share);
     if (next >= far) outwards.current = false;
     if (next <= near) outwards.current = true;

@@ -1,13 +1,7 @@
 """Station Levels: the chain of details."""
 
-from plindro.core.levels.settings import LevelsSettings, LevelTarget
+from plindro.core.levels.by_hand import HandMade
+from plindro.core.levels.settings import MAX_LEVELS, LevelsSettings, LevelTarget
 from plindro.core.levels.station import VERSION, build, place, run
 
-__all__ = [
-    "VERSION",
-    "LevelTarget",
-    "LevelsSettings",
-    "build",
-    "place",
-    "run",
-]
+__all__ = ["MAX_LEVELS", "VERSION", "HandMade", "LevelTarget", "LevelsSettings", "build", "place", "run"]

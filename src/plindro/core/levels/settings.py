@@ -33,18 +33,22 @@ class LevelTarget(StationSettings):
     normals: NormalsChoice | None = Field(None, description="how its normals are made, where not as the chain's")
     drop: tuple[str, ...] = Field((), description="names, paths or patterns of parts that it goes without")
     drop_pixels: float | None = Field(None, gt=0.0, description="goes without parts smaller than so many pixels there")
+    hand_made: str | None = Field(
+        None, max_length=200, description="file beside the source that holds this level, modelled by hand"
+    )
     from_distance: float | None = Field(
         None, gt=0.0, description="metres from which it is drawn, before the bias, instead of those proposed"
     )
 
     @model_validator(mode="after")
     def _say_something(self) -> "LevelTarget":
-        self.how_far()
+        if self.hand_made is None:
+            self.how_far()
         return self
 
     @model_serializer(mode="wrap")
     def _only_what_is_given(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
-        return {key: value for key, value in write(self).items() if value is not None and value != ()}
+        return {key: value for key, value in write(self).items() if value not in (None, (), [])}
 
     def how_far(self, view: View = _USUAL_VIEW) -> HowFar:
         """The same for the reduction; raises ``ValueError`` where nothing, or half of a pair, is given."""
@@ -62,6 +66,8 @@ class LevelTarget(StationSettings):
             ("{:.3g} px", self.pixels),
             ("at {:.3g} m", self.distance),
         )
+        if self.hand_made is not None:
+            return self.hand_made
         words = " and ".join(text.format(value) for text, value in said if value is not None)
         return words.replace(" and at ", " at ").replace(",", "\u202f")
 

@@ -1,17 +1,20 @@
 """The station: take the levels from LOD0's collapse sequence, say what each changes and from where it is drawn."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from types import MappingProxyType
 
 import numpy as np
 
 from plindro.core.findings import Finding, Severity, grouped
+from plindro.core.levels.by_hand import HandMade, check_by_hand
 from plindro.core.levels.dropping import part_sizes, parts_named, parts_too_small
 from plindro.core.levels.reducing import make_sequence
 from plindro.core.levels.settings import LevelsSettings, LevelTarget
-from plindro.core.levels.shading import LevelShader
+from plindro.core.levels.shading import LevelShader, Shaded
 from plindro.core.levels.switching import check_switches, view_of, with_switches
 from plindro.core.measure.change import change_of
-from plindro.core.measure.deviation import DeviationFrom
+from plindro.core.measure.deviation import Deviation, DeviationFrom
 from plindro.core.measure.visible import Camera, Pictures
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.mesh.normals import normals_by_angle
@@ -46,8 +49,13 @@ def place(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     return replace(prop, levels=tuple(placed), last_distance=last)
 
 
-def build(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
-    """The prop with its chain; of the settings only what decides about shapes is asked."""
+def build(
+    prop: Prop, settings: LevelsSettings, report: Report, by_hand: Mapping[str, HandMade] = MappingProxyType({})
+) -> Prop:
+    """The prop with its chain; of the settings only what decides about shapes is asked.
+
+    ``by_hand`` are the meshes that levels name as modelled by hand.
+    """
     report.step(0.0, "building levels")
     if settings.first is not None and prop.mesh.n_faces:
         prop = _first_reduced(prop, settings, settings.first, report)
@@ -60,7 +68,11 @@ def build(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     levels = [first]
     for number, wanted in enumerate(settings.levels):
         report.step(0.6 + 0.4 * number / len(settings.levels), MEASURING)
-        maker.add(levels, number, wanted)
+        if wanted.hand_made is None:
+            maker.add(levels, number, wanted)
+        else:
+            made = by_hand.get(wanted.hand_made) or HandMade(wanted.hand_made, problem="it was not read")
+            maker.add_by_hand(levels, number, wanted, made)
     report.step(1.0, "building levels")
     return replace(prop, levels=tuple(levels), sequence=maker.main)
 
@@ -126,24 +138,53 @@ class _ChainMaker:
         shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, settings, self._faceted))
         for finding in self._missing(shaded.mesh, taken.dropped, index):
             report.find(finding)
+        self._put(levels, number, shaded, replace(result.deviation, largest=deviation), taken.dropped)
+
+    def add_by_hand(self, levels: list[Level], number: int, wanted: LevelTarget, made: HandMade) -> None:
+        """Put a level that was modelled below the last, with what is to be said about it, or say why not."""
+        above, index = levels[-1], len(levels)
+        mesh = made.mesh
+        problem = made.problem
+        if mesh is not None and mesh.n_faces > MIN_FALL * above.mesh.n_faces:
+            problem = f"it has {grouped(mesh.n_faces)} triangles, hardly fewer than LOD{above.index}"
+        if mesh is None or problem:
+            text = f"the level '{made.name}', made by hand, was left out: {problem}"
+            self._report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
+            return
+        measured = self._ruler.measure(mesh)
+        angle = 0.0
+        if mesh.normals is not None:
+            angle = self._shader(LevelTarget(ratio=0.5, normals="kept")).shade(mesh).angle
+        dropped = parts_named(self._prop, wanted.drop)
+        deviation = replace(measured, largest=max(measured.largest, above.deviation))
+        level = self._put(levels, number, Shaded(mesh, "by hand", angle), deviation, dropped)
+        for finding in (
+            *check_by_hand(made, mesh, self._prop.mesh, level.change, index),
+            *self._missing(mesh, dropped, index),
+        ):
+            self._report.find(finding)
+
+    def _put(self, levels: list[Level], number: int, shaded: Shaded, deviation: Deviation, dropped: Mask) -> Level:
+        """Measure what changes from LOD0 and from the level above, and put the level below the last."""
+        above = levels[-1]
         seen = self._camera.draw(shaded.mesh)
-        report.step(0.6 + 0.4 * (number + 0.8) / len(settings.levels), MEASURING)
+        self._report.step(0.6 + 0.4 * (number + 0.8) / len(self._settings.levels), MEASURING)
         step = DeviationFrom(above.mesh, _STEP_SAMPLES).measure(shaded.mesh)
-        levels.append(
-            Level(
-                index=index,
-                mesh=shaded.mesh,
-                normal_angle=shaded.angle,
-                normals=shaded.choice,
-                deviation=deviation,
-                mean_deviation=result.deviation.mean,
-                change=change_of(replace(result.deviation, largest=deviation), seen.against(self._seen[0])),
-                step=change_of(step, seen.against(self._seen[-1])),
-                dropped=tuple(self._prop.parts[i].path for i in np.flatnonzero(taken.dropped)),
-                target=number,
-            )
+        level = Level(
+            index=len(levels),
+            mesh=shaded.mesh,
+            normal_angle=shaded.angle,
+            normals=shaded.choice,
+            deviation=deviation.largest,
+            mean_deviation=deviation.mean,
+            change=change_of(deviation, seen.against(self._seen[0])),
+            step=change_of(step, seen.against(self._seen[-1])),
+            dropped=tuple(self._prop.parts[i].path for i in np.flatnonzero(dropped)),
+            target=number,
         )
+        levels.append(level)
         self._seen.append(seen)
+        return level
 
     def first(self, wanted: LevelTarget) -> tuple[Mesh, float]:
         """LOD0 as far reduced as it should be, and its deviation in metres; the source's mesh where nothing can go."""

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from plindro.core.measure.raster import rasterise
 from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.mesh import F64, Mask, Mesh
+from plindro.core.mesh.kernels import kernel
+from plindro.core.mesh.mesh import F32, F64, Mask, Mesh
 
 N_VIEWS = 12
 SIZE = 512
@@ -37,7 +38,7 @@ class Visible:
 @dataclass(frozen=True, slots=True)
 class _Picture:
     covered: Mask
-    normals: F64
+    normals: F32
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,23 +51,16 @@ class Pictures:
     def against(self, other: "Pictures") -> Visible:
         """What changes from the other mesh to this: the worst view's outline and shading, and the means of all."""
         outline = shading = 0
-        changed = area = angles = seen = 0.0
+        sums = np.zeros(4)
+        limit = float(np.cos(np.radians(TURNED)))
         for after, before in zip(self.views, other.views, strict=True):
-            moved = before.covered ^ after.covered
+            moved, turned = np.zeros((2, SIZE, SIZE), bool)
+            _compare(before.covered, before.normals, after.covered, after.normals, limit, moved, turned, sums)
             outline = max(outline, _beyond_edges(moved))
-            both = before.covered & after.covered
-            cosine = np.einsum("ij,ij->i", before.normals[both], after.normals[both])
-            angle = np.degrees(np.arccos(np.clip(cosine, -1.0, 1.0)))
-            turned = np.zeros_like(both)
-            turned[both] = angle > TURNED
             shading = max(shading, _beyond_edges(turned))
-            changed += float(moved.sum())
-            area += float(before.covered.sum())
-            angles += float(angle.sum())
-            seen += float(both.sum())
-        return Visible(
-            outline * self.pixel, shading * self.pixel, changed / area if area else 0.0, angles / seen if seen else 0.0
-        )
+        changed, area, angles, seen = sums.tolist()
+        angle = float(np.degrees(angles / seen)) if seen else 0.0
+        return Visible(outline * self.pixel, shading * self.pixel, changed / area if area else 0.0, angle)
 
 
 class Camera:
@@ -84,9 +78,12 @@ class Camera:
 
     def draw(self, mesh: Mesh) -> "Pictures":
         """A mesh from all around."""
-        return Pictures(tuple(self._draw(mesh, axes) for axes in self._views), 2.0 * self._radius / SIZE)
+        flat = unit(face_vectors(mesh)).astype(np.float32)
+        own = np.repeat(flat, 3, axis=0) if mesh.normals is None else np.ascontiguousarray(mesh.normals, np.float32)
+        views = tuple(self._draw(mesh, flat, own, axes) for axes in self._views)
+        return Pictures(views, 2.0 * self._radius / SIZE)
 
-    def _draw(self, mesh: Mesh, axes: F64) -> _Picture:
+    def _draw(self, mesh: Mesh, flat: F32, own: F32, axes: F64) -> _Picture:
         local = (mesh.positions - self._centre) @ axes.T / self._radius
         screen = np.empty_like(local)
         screen[:, 0] = (local[:, 0] * 0.5 + 0.5) * SIZE
@@ -94,18 +91,53 @@ class Camera:
         screen[:, 2] = _FAR - local[:, 2]
         triangles = mesh.triangles()
         seen, weights, _ = rasterise(screen, triangles, self._two_sided[mesh.face_material], SIZE, SIZE)
-        covered = seen >= 0
-        hit = seen[covered]
-        normals = np.zeros((SIZE, SIZE, 3))
-        flat = unit(face_vectors(mesh))[hit]
-        shaded = flat
-        if mesh.normals is not None:
-            own = mesh.normals.reshape(-1, 3, 3)[hit].astype(np.float64)
-            shaded = unit(np.einsum("nk,nkj->nj", weights[covered].astype(np.float64), own))
-        # What is seen from behind is shaded from behind.
-        behind = flat @ axes[2] < 0
-        normals[covered] = np.where(behind[:, None], -shaded, shaded)
-        return _Picture(covered, normals)
+        normals = np.zeros((SIZE, SIZE, 3), np.float32)
+        _shade(seen, weights, own, flat, axes[2], normals)
+        return _Picture(seen >= 0, normals)
+
+
+@kernel
+def _shade(seen, weights, corner_normals, flat, towards, normals):  # type: ignore[no-untyped-def]
+    """The unit normals seen at each pixel; what is seen from behind is shaded from behind."""
+    for y in range(seen.shape[0]):
+        for x in range(seen.shape[1]):
+            t = seen[y, x]
+            if t < 0:
+                continue
+            a, b, c = weights[y, x, 0], weights[y, x, 1], weights[y, x, 2]
+            size = 0.0
+            for k in range(3):
+                n = a * corner_normals[3 * t, k] + b * corner_normals[3 * t + 1, k] + c * corner_normals[3 * t + 2, k]
+                normals[y, x, k] = n
+                size += n * n
+            facing = flat[t, 0] * towards[0] + flat[t, 1] * towards[1] + flat[t, 2] * towards[2]
+            over = (-1.0 if facing < 0.0 else 1.0) / np.sqrt(size) if size > 0.0 else 0.0
+            for k in range(3):
+                normals[y, x, k] *= over
+
+
+@kernel
+def _compare(covered, normals, other_covered, other_normals, limit, moved, turned, sums):  # type: ignore[no-untyped-def]
+    """Mark where one picture has the prop and the other has not, and where normals turn by a cosine under ``limit``.
+
+    ``sums`` gathers pixels that moved, pixels of the first, the angles in radians where both are, and how many those
+    are.
+    """
+    for y in range(covered.shape[0]):
+        for x in range(covered.shape[1]):
+            one, two = covered[y, x], other_covered[y, x]
+            if one != two:
+                moved[y, x] = True
+                sums[0] += 1.0
+            if one:
+                sums[1] += 1.0
+            if one and two:
+                cosine = 0.0
+                for k in range(3):
+                    cosine += normals[y, x, k] * other_normals[y, x, k]
+                turned[y, x] = cosine < limit
+                sums[2] += np.arccos(min(max(cosine, -1.0), 1.0))
+                sums[3] += 1.0
 
 
 def _beyond_edges(region: Mask) -> int:

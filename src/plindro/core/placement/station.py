@@ -19,16 +19,12 @@ from plindro.core.placement.pivots import (
 from plindro.core.placement.settings import METRES, PlacementSettings
 from plindro.core.prop import Prop
 from plindro.core.report import Report
+from plindro.core.scene import Y_UP
 
 VERSION = 2
 FACTORS = (0.1, 10.0, 1 / 39.37, 39.37, 0.01, 100.0, 0.001, 1000.0)
 """Scales by which files go wrong: decimetres, inches, centimetres, millimetres, and their opposites."""
 KINDS = ("stands", "hangs", "hinges", "held", "grid")
-_UP = {
-    "y": np.eye(3),
-    "z": np.array([[1.0, 0.0, 0.0], [0.0, 0.0, 1.0], [0.0, -1.0, 0.0]]),
-    "x": np.array([[0.0, -1.0, 0.0], [1.0, 0.0, 0.0], [0.0, 0.0, 1.0]]),
-}
 _WORDS = {
     "stands": "at the base",
     "hangs": "at the top",
@@ -45,7 +41,7 @@ def run(prop: Prop, settings: PlacementSettings, report: Report) -> Prop:
     to the shipped prop, the centre of mass and scale factors that would bring its size to that of its kind.
     """
     report.step(0.0, "placing")
-    rotation = _turn(settings.turn) @ _UP[prop.up if settings.up == "file" else settings.up]
+    rotation = _turn(settings.turn) @ Y_UP[prop.up if settings.up == "file" else settings.up]
     factor = settings.scale * (prop.unit if settings.unit == "file" else METRES[settings.unit])
     mesh = _placed(prop.mesh, rotation, factor)
     bounds = Bounds(*mesh.bounds())

@@ -55,7 +55,9 @@ def prepare(
     report.step(0.0, f"reading {PurePosixPath(name).name}")
     scene = read_scene(data, name, side_files)
     digest = hashlib.sha256(b"|".join([name.encode(), data, *(i.digest.encode() for i in scene.images)])).hexdigest()
-    result = prepare_scene(scene, line, destination, report.span(0.2, 1.0), source_digest=digest, cache=cache)
+    result = prepare_scene(
+        scene, line, destination, report.span(0.2, 1.0), source_digest=digest, cache=cache, side_files=side_files
+    )
     return replace(result, seconds=time.perf_counter() - started)
 
 
@@ -67,11 +69,14 @@ def prepare_scene(
     *,
     source_digest: str | None = None,
     cache: StationCache | None = None,
+    side_files: SideFiles | None = None,
 ) -> PrepareResult:
     """As ``prepare`` for a source that was read: one of the props that it gives, as the line's Source station says."""
     report = report or Report()
     started = time.perf_counter()
-    built = run_line(scene, line, destination, report.span(0.0, 0.8), source_digest=source_digest, cache=cache)
+    built = run_line(
+        scene, line, destination, report.span(0.0, 0.8), source_digest=source_digest, cache=cache, side_files=side_files
+    )
     findings = list(built.findings)
     files: tuple[ShippedFile, ...] = ()
     if not built.is_held:

@@ -5,7 +5,7 @@ from ninja import File, Router, UploadedFile
 
 from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
 from plindro.core.line import STATIONS
-from plindro.web.bench import services, source
+from plindro.web.bench import hand_made, services, source
 from plindro.web.bench.schemas import (
     LineIn,
     NameIn,
@@ -98,6 +98,12 @@ def replace_source(request: HttpRequest, prop_id: int, files: File[list[Uploaded
     props = source.replace_source(prop_id, upload)
     refused = [RefusedFile(name=name, message=message) for name, message in upload.refused]
     return ReplaceOut(props=[prop.pk for prop in props], refused=refused)
+
+
+@router.post("/props/{prop_id}/levels/{number}/mesh", operation_id="props_set_hand_made", response=PropDetail)
+def set_hand_made(request: HttpRequest, prop_id: int, number: int, files: File[list[UploadedFile]]) -> PropDetail:
+    """Take a mesh modelled by hand for one level, with its textures and material libraries."""
+    return _detail(hand_made.set_hand_made(prop_id, number, sorted_files(request, files)))
 
 
 @router.post("/props/{prop_id}/undo", operation_id="props_undo", response=PropDetail)

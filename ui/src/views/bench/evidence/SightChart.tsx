@@ -3,16 +3,22 @@ import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRe
 import type { Level, PropDetail } from "../../../api/client";
 import { Button } from "../../../parts/Button";
 import { count, metres as inMetres } from "../../../parts/format";
+import { Segmented } from "../../../parts/Segmented";
 import { distanceOf, pixelsOf } from "../../../viewport/gameView";
 import { type EyeStore, useEye } from "../../../viewport/viewState";
 import type { Decide } from "../useDecisions";
 import { drawnAt, switchesOf, visibleChange } from "../walk/switches";
 import { Heading } from "./Heading";
+import { LevelFigures } from "./LevelFigures";
 import { useSize } from "./useSize";
 
 const PAD = { left: 52, right: 24, top: 20, bottom: 22 };
 const [PX_LOW, PX_HIGH] = [0.1, 10];
 const KEY_STEP = 1.05;
+const SHOWN: { value: "chart" | "figures"; label: string; hint: string }[] = [
+  { value: "chart", label: "Sight", hint: "visible change against distance" },
+  { value: "figures", label: "Figures", hint: "what each level costs and changes" },
+];
 
 interface SightChartProps {
   prop: PropDetail;
@@ -23,6 +29,7 @@ interface SightChartProps {
 /** What each level changes, in pixels against the viewer's distance; where each begins is a handle on its curve. */
 export function SightChart({ prop, eye, decide }: SightChartProps) {
   const { ref, width, height } = useSize<HTMLDivElement>();
+  const [shows, setShows] = useState<"chart" | "figures">("chart");
   const switches = switchesOf(prop);
   const { view, threshold, bias } = switches;
   const levels = prop.levels.filter((level) => level.index > 0);
@@ -51,18 +58,23 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
 
   return (
     <div className="flex h-full flex-col">
-      <div className="flex items-start">
+      <div className="flex items-start gap-2 pr-9">
         <Heading
           question="From where can a switch not be seen?"
-          reading={`What each level changes of LOD0, in pixels at ${count(view.lines)} lines over ${view.angle}°. Below the dashed ${threshold} px it is not seen. Drag a handle to switch elsewhere.`}
+          reading={shows === "figures" ? "Largest distance of the surfaces; how far the outline moves; across how much the shading turns; mean angle of the normals." : `What each level changes of LOD0, in pixels at ${count(view.lines)} lines over ${view.angle}°. Below the dashed ${threshold} px it is not seen. Drag a handle to switch elsewhere.`}
         />
+        <span className="grow" />
         {isAdjusted && (
-          <Button className="mt-1 mr-9 !h-6 shrink-0" onClick={reset} title="all switches where they were proposed">
+          <Button className="mt-1 shrink-0" onClick={reset} title="all switches where they were proposed">
             As proposed
           </Button>
         )}
+        <span className="mt-1 shrink-0">
+          <Segmented label="Evidence of the levels" value={shows} options={SHOWN} onChange={setShows} />
+        </span>
       </div>
-      <div ref={ref} className="relative min-h-0 grow">
+      {shows === "figures" && <LevelFigures prop={prop} />}
+      <div ref={ref} className={shows === "figures" ? "hidden" : "relative min-h-0 grow"}>
         {levels.length > 0 ? (
           <svg width={width} height={height} className="absolute inset-0" role="group" aria-label="Visible change of the levels in pixels against distance">
             <clipPath id="sight-area">

@@ -2,6 +2,7 @@ import type { PropDetail } from "../../../api/client";
 import { metres } from "../../../parts/format";
 import { SelectBox } from "../../../parts/SelectBox";
 import { TextField } from "../../../parts/TextField";
+import { HandMade } from "./HandMade";
 
 /** What one level does otherwise than its chain. */
 export interface LevelOwn {
@@ -11,6 +12,7 @@ export interface LevelOwn {
   drop?: string[];
   drop_pixels?: number | null;
   from_distance?: number | null;
+  hand_made?: string | null;
 }
 
 const NORMALS = [
@@ -46,6 +48,7 @@ export function LevelMore({ index, target, prop, onChange }: LevelMoreProps) {
   );
   return (
     <div className="mb-2 ml-3 space-y-1 border-l-2 border-rule pl-2">
+      <HandMade prop={prop} index={index} name={target.hand_made ?? null} onRemove={() => onChange({ hand_made: null })} />
       <div className="flex items-center justify-between gap-2">
         <span className="text-sm text-quiet">Normals</span>
         <SelectBox label={`Normals of LOD${index}`} className="w-28" value={target.normals ?? "chain"} options={NORMALS} onChange={(normals) => onChange({ normals: normals === "chain" ? null : normals })} />

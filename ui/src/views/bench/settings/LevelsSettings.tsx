@@ -1,8 +1,8 @@
 import { useEffect, useState } from "react";
 
-import type { Level, PropDetail } from "../../../api/client";
+import type { PropDetail } from "../../../api/client";
 import { Button } from "../../../parts/Button";
-import { bytes, count, metres, millimetres } from "../../../parts/format";
+import { count, metres, millimetres } from "../../../parts/format";
 import { SelectBox } from "../../../parts/SelectBox";
 import { NumberField } from "../../../parts/TextField";
 import { Ticked } from "../../../parts/Ticked";
@@ -59,6 +59,7 @@ interface LevelsSettingsProps {
 export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: LevelsSettingsProps) {
   const settings = prop.settings.levels as unknown as {
     levels: Target[];
+    first: Target | null;
     has_levels: boolean;
     lowest: number;
     placement: string;
@@ -91,11 +92,8 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
             <th className="pb-1 text-left font-normal">level</th>
             <th className="font-normal">triangles</th>
             <th className="pl-1.5 font-normal whitespace-nowrap">off, mm</th>
-            <th className="pl-1.5 font-normal" title="mean angle between this level's shading and LOD0's">
-              shade
-            </th>
             <th className="pl-1.5 font-normal" title="metres from which it is drawn">
-              from
+              from, m
             </th>
           </tr>
         </thead>
@@ -108,13 +106,10 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
                   LOD{level.index}
                 </button>
               </td>
-              <td>{count(level.triangles)}</td>
+              <td className="pl-1.5">{count(level.triangles)}</td>
               <td className="pl-1.5">{millimetres(level.deviation)}</td>
-              <td className="pl-1.5" title={level.normals ? `normals: ${NORMALS.find(({ value }) => value === level.normals)?.label ?? level.normals}` : undefined}>
-                {level.normal_angle.toFixed(1)}°
-              </td>
-              <td className="pl-1.5" title={costs(level, prop)}>
-                {level.index === 0 ? "0 m" : metres(level.distance)}
+              <td className="pl-1.5 whitespace-nowrap">
+                {level.index === 0 ? "0" : metres(level.distance).replace(" m", "")}
               </td>
             </tr>
           ))}
@@ -125,6 +120,16 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
         {settings.has_levels && (
           <>
             <div className="mb-1 text-sm text-quiet">Stop at, whichever comes first</div>
+            {settings.first && (
+              <TargetRow
+                index={0}
+                target={given(settings.first)}
+                prop={prop}
+                onChange={(first) => decide("levels", { first })}
+                onRemove={() => decide("levels", { first: null })}
+                onInsert={null}
+              />
+            )}
             {targets.map((target, i) => (
               <TargetRow
                 key={i}
@@ -136,11 +141,18 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
                 onInsert={targets.length < 7 ? () => insert(i) : null}
               />
             ))}
-            {targets.length < 7 && (
-              <Button kind="quiet" className="!px-0" onClick={add}>
-                + Add a level
-              </Button>
-            )}
+            <div className="flex gap-3">
+              {targets.length < 7 && (
+                <Button kind="quiet" className="!px-0" onClick={add}>
+                  + Add a level
+                </Button>
+              )}
+              {!settings.first && (
+                <Button kind="quiet" className="!px-0" onClick={() => decide("levels", { first: { ratio: 0.5 } })} title="for dense sources: LOD0 itself is reduced, and the levels follow it">
+                  + Reduce LOD0
+                </Button>
+              )}
+            </div>
             <NumberField inline label="No level under" unit="△" value={settings.lowest} onCommit={(lowest) => decide("levels", { lowest: Math.max(Math.round(lowest), 0) })} />
           </>
         )}
@@ -233,7 +245,20 @@ function TargetRow({ index, target, prop, onChange, onRemove, onInsert }: Target
   });
   return (
     <div className="mb-1">
-      {limits.map((limit, k) => (
+      {target.hand_made != null && (
+        <div className="flex items-center gap-1">
+          <span className="w-12 text-quiet">LOD{index}</span>
+          <span className="min-w-0 grow truncate" title={target.hand_made}>
+            by hand, {target.hand_made}
+          </span>
+          {!limits.length && (
+            <button type="button" aria-label={`Remove LOD${index}`} className="size-6 shrink-0 text-quiet hover:text-ink" onClick={onRemove}>
+              ✕
+            </button>
+          )}
+        </div>
+      )}
+      {target.hand_made == null && limits.map((limit, k) => (
         <div key={limit.value} className="mb-0.5 flex items-center gap-1">
           <span className="w-12 text-quiet">{k === 0 ? `LOD${index}` : "or at"}</span>
           <Figure
@@ -260,7 +285,7 @@ function TargetRow({ index, target, prop, onChange, onRemove, onInsert }: Target
         </div>
       ))}
       <div className="flex gap-3">
-        {limits.length < 3 && (
+        {limits.length < 3 && target.hand_made == null && (
           <Button kind="quiet" className="!h-5 !px-0 text-sm" aria-label={`Another limit for LOD${index}`} onClick={() => onChange(withStart(target, free.find(({ value }) => value === "tolerance")?.value ?? "triangles"))}>
             + or at
           </Button>
@@ -270,11 +295,11 @@ function TargetRow({ index, target, prop, onChange, onRemove, onInsert }: Target
             + below
           </Button>
         )}
-        <Button kind="quiet" className="!h-5 !px-0 text-sm" aria-expanded={isOpen} aria-label={`More of LOD${index}`} onClick={() => setOpen(!isOpen)}>
+        {index > 0 && <Button kind="quiet" className="!h-5 !px-0 text-sm" aria-expanded={isOpen} aria-label={`More of LOD${index}`} onClick={() => setOpen(!isOpen)}>
           {isOpen ? "less" : `more${hasOwn(target) ? " •" : ""}`}
-        </Button>
+        </Button>}
       </div>
-      {isOpen && <LevelMore index={index} target={target} prop={prop} onChange={(own) => onChange(given({ ...target, ...own }))} />}
+      {isOpen && index > 0 && <LevelMore index={index} target={target} prop={prop} onChange={(own) => onChange(reducible(given({ ...target, ...own })))} />}
     </div>
   );
 }
@@ -308,8 +333,13 @@ function given(target: Target): Target {
   return Object.fromEntries(Object.entries(target).filter(([, value]) => value != null && !(Array.isArray(value) && !value.length)));
 }
 
+/** A level that is neither modelled nor says how far it is reduced would be none. */
+function reducible(target: Target): Target {
+  return target.hand_made != null || LIMITS.some(({ value }) => target[value] != null) ? target : { ...target, ratio: 0.1 };
+}
+
 function hasOwn(target: Target): boolean {
-  return (["normals", "silhouette", "curved", "drop", "drop_pixels", "from_distance"] as const).some((key) => target[key] != null);
+  return (["normals", "silhouette", "curved", "drop", "drop_pixels", "from_distance", "hand_made"] as const).some((key) => target[key] != null);
 }
 
 /** The levels in the order of their counts, whichever of them was changed. */
@@ -331,27 +361,11 @@ function between(one: Target, two: Target): Target {
   return Object.keys(next).length ? next : further(one);
 }
 
-/** What a level costs and what it changes, for its tooltip. */
-function costs(level: Level, prop: PropDetail): string {
-  const share = (count: number, of: number) => `${((100 * count) / Math.max(of, 1)).toFixed(1)} %`;
-  const first = prop.levels[0];
-  const lines = [
-    `${count(level.triangles)} △, ${count(level.vertices)} engine vertices, ${level.materials} materials, ${bytes(level.bytes)}`,
-    `screen size ${(100 * level.screen_size).toFixed(1)} % of the view's height`,
-  ];
-  if (level.index > 0 && first) {
-    const said = (what: Level["change"]) =>
-      what ? `surface ${millimetres(what.surface)} mm, outline ${millimetres(what.outline)} mm (${(100 * what.outline_share).toFixed(1)} %), shading turned over ${millimetres(what.shading)} mm, ${what.normal_angle.toFixed(1)}° in the mean` : "";
-    lines.push(`${share(level.triangles, first.triangles)} of LOD0: ${said(level.change)}`, `against LOD${level.index - 1}: ${said(level.step)}`);
-    if (level.dropped.length) lines.push(`without ${level.dropped.join(", ")}`);
-  }
-  return lines.join("\n");
-}
-
 /** Half of what the last level keeps, or twice what it may be off. */
 function further(target: Target): Target {
   const next: Target = { ...target };
   delete next.from_distance;
+  delete next.hand_made;
   if (target.ratio != null) next.ratio = Math.max(Math.round(target.ratio * 500) / 1000, 0.001);
   for (const key of ["triangles", "vertices"] as const) {
     const value = target[key];

@@ -13,6 +13,8 @@ const SEEN: { value: SwitchView; label: string; hint: string }[] = [
   { value: "difference", label: "Difference", hint: "what differs between the two levels of a switch (J)" },
 ];
 const STEPS = 1000;
+/** As the difference picture draws them. */
+const [OUTLINE, SHADING] = ["#b01c5a", "#f2a02c"];
 
 /** How the prop is walked away from, and what is drawn where. */
 export function WalkBar({ walk, eye, blinksOther }: { walk: Walk; eye: EyeStore; blinksOther: boolean }) {
@@ -81,6 +83,12 @@ function Reading({ walk, distance, blinksOther }: { walk: Walk; distance: number
         {metres(distance)} · {walk.seen === "blink" ? `LOD${blinksOther ? walk.at : walk.at - 1}` : `LOD${walk.at - 1} against LOD${walk.at}`} ·{" "}
         <span className="text-quiet">
           at its switch {metres(level?.distance ?? 0)} up to {costOf(walk.at).toPrecision(2)} px change
+          {walk.seen === "difference" && (
+            <>
+              {" "}
+              · <span style={{ color: OUTLINE }}>■</span> outline <span style={{ color: SHADING }}>■</span> shading
+            </>
+          )}
         </span>
       </p>
     );

@@ -1,0 +1,40 @@
+"""Meshes modelled by hand for single levels: taken with the prop's files, and undone like any decision."""
+
+from pathlib import PurePosixPath
+
+from django.db import transaction
+
+from plindro.core.levels import MAX_LEVELS
+from plindro.core.line import get_line, override
+from plindro.web import store
+from plindro.web.bench.services import record, snapshot
+from plindro.web.errors import NotPossible
+from plindro.web.yard.models import Prop
+from plindro.web.yard.services import find_prop, line_of, relative_files
+from plindro.web.yard.uploads import SortedUpload
+
+
+def set_hand_made(prop_id: int, number: int, upload: SortedUpload) -> Prop:
+    """Take a mesh that was modelled by hand for LOD ``number``, or for one more level below the last.
+
+    Raises ``NotPossible`` where there is not one mesh, or no such level.
+    """
+    if len(upload.sources) != 1:
+        raise NotPossible(f"give the one mesh of LOD{number}; {len(upload.sources)} were given")
+    path, data = next(iter(upload.sources.items()))
+    name = PurePosixPath(path).name
+    files = {name: store.keep(data)} | {key: store.keep(content) for key, content in upload.side_files.items()}
+    with transaction.atomic():
+        prop = find_prop(prop_id)
+        targets = [level.model_dump() for level in line_of(prop).levels.levels]
+        if not 1 <= number <= min(len(targets) + 1, MAX_LEVELS - 1):
+            raise NotPossible(f"there is no LOD{number} to put a mesh in; add a level first")
+        if number > len(targets):
+            targets.append({})
+        targets[number - 1]["hand_made"] = name
+        levels = {**prop.overrides.get("levels", {}), "levels": targets}
+        overrides = {**prop.overrides, "levels": levels}
+        override(get_line(prop.line), overrides)
+        changed = {"overrides": overrides, "side_files": {**prop.side_files, **relative_files(files, path)}}
+        record(prop, f"Levels: LOD{number} by hand, {name}", {**snapshot(prop), **changed})
+    return prop
