@@ -2,6 +2,7 @@
 
 import io
 import json
+import math
 import subprocess
 import sys
 import zipfile
@@ -67,6 +68,10 @@ def test_build_of_several_files_goes_on_past_bad_ones_and_ships_the_same_bytes_e
     assert [level["screen_size"] for level in ring["levels"]] == sorted(
         (level["screen_size"] for level in ring["levels"]), reverse=True
     )
+    # What is a pixel high at 1 080 lines over 60°, where nothing turns its shading further than that.
+    for level in ring["levels"]:
+        assert level["distance"] >= 0.999 * level["deviation"] * 1080 / (2 * math.tan(math.radians(30)))
+    assert [level["distance"] for level in ring["levels"]] == sorted(level["distance"] for level in ring["levels"])
     assert sorted(p.name for p in (tmp_path / "a").iterdir()) == [
         "life_ring.glb",
         "storm_lantern_01.glb",

@@ -159,3 +159,27 @@ def test_names_of_other_props_and_odd_names_are_refused(call, prop, upload) -> N
     upload(other__obj=sheet_obj())
     assert "already" in call("PATCH", f"props/{prop}/name", {"name": "OTHER"})[1]["detail"]
     assert "is no name" in call("PATCH", f"props/{prop}/name", {"name": "a b"})[1]["detail"]
+
+
+def test_mesh_for_a_level_is_taken_checked_and_given_back(call, client, prop, run_jobs) -> None:
+    def send(number: int, name: str, data: bytes):
+        from django.core.files.uploadedfile import SimpleUploadedFile
+
+        address = f"/api/props/{prop}/levels/{number}/mesh"
+        answer = client.post(address, {"files": SimpleUploadedFile(name, data)})
+        return answer.status_code, answer.json()
+
+    before = call("GET", f"props/{prop}")[1]
+    status, detail = send(2, "far.obj", sheet_obj(4))
+    assert status == 200
+    assert detail["settings"]["levels"]["levels"][1]["hand_made"] == "far.obj"
+    assert detail["undo"] == "Levels: LOD2 by hand, far.obj"
+    run_jobs()
+    built = call("GET", f"props/{prop}")[1]
+    level = built["levels"][2]
+    assert (level["triangles"], level["normals"]) == (32, "by hand")
+    assert level["distance"] >= built["levels"][1]["distance"]
+    assert send(6, "far.obj", sheet_obj(4))[0] == 422
+    assert send(1, "far.txt", b"")[0] == 422
+    call("POST", f"props/{prop}/undo")
+    assert call("GET", f"props/{prop}")[1]["levels"] == before["levels"]
