@@ -68,7 +68,12 @@ def test_where_the_slider_stands_becomes_a_level_and_limits_and_patches_are_kept
     page.get_by_role("button", name="Another limit for LOD1").click()
     field = page.get_by_label("LOD1: percent of the diagonal it may be off")
     expect(field).to_be_visible(timeout=WAIT)
+    # While it is typed the view already shows where it will stop.
+    field.fill("1.5")
+    expect(page.get_by_label("Triangles left")).not_to_have_attribute("aria-valuetext", re.compile(rf"^{wanted} "))
+    farther = page.get_by_label("Triangles left").get_attribute("aria-valuetext")
     field.fill("0.05")
+    expect(page.get_by_label("Triangles left")).not_to_have_attribute("aria-valuetext", farther or "")
     field.press("Enter")
 
     def limited() -> bool:

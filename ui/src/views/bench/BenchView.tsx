@@ -26,7 +26,7 @@ import { EyeStore } from "../../viewport/viewState";
 import { CutsDrawn } from "./cuts/CutsDrawn";
 import { type CutView, useCuts } from "./cuts/useCuts";
 import { DescentBar, HeatScale } from "./descent/DescentBar";
-import { useDescent } from "./descent/useDescent";
+import { stepOfLimit, useDescent } from "./descent/useDescent";
 import { Evidence } from "./evidence/Evidence";
 import { Findings, hasPlaces, sorted } from "./Findings";
 import { LevelChip } from "./LevelChips";
@@ -271,6 +271,11 @@ export default function BenchView() {
               spin={spin}
               onSpin={setSpin}
               marking={marking}
+              onPreview={(limit, value) => {
+                const way = descent.level?.replay.descent;
+                const size = (prop.facts.size as number[] | undefined) ?? [1];
+                if (way && !walk.isOn) descent.setStep(stepOfLimit(way, limit, value, Math.hypot(...size)));
+              }}
             />
           </LineRail>
           <Findings findings={prop.findings} shown={finding} onShow={showFinding} />

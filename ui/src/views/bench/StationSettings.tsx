@@ -4,6 +4,7 @@ import type { PropDetail } from "../../api/client";
 import { SelectBox } from "../../parts/SelectBox";
 import { NumberField, TextField } from "../../parts/TextField";
 import { Ticked } from "../../parts/Ticked";
+import type { PreviewLimit } from "./descent/useDescent";
 import { CleanupSettings } from "./settings/CleanupSettings";
 import type { Marking } from "./marking/useMarking";
 import { LevelsSettings } from "./settings/LevelsSettings";
@@ -28,6 +29,7 @@ interface StationSettingsProps {
   spin: boolean;
   onSpin: (spin: boolean) => void;
   marking: Marking;
+  onPreview: (limit: PreviewLimit, value: number) => void;
 }
 
 /** The few settings of the open stop. */

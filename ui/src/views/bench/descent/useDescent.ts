@@ -77,6 +77,23 @@ export function useDescent({ prop, model, isOpen }: Input): DescentState {
   return { level, isOn: isOn && level !== null, step, setStep, stop, isHot, setHot, stamp };
 }
 
+/** What a level may be stopped by, in the units in which the settings have it. */
+export type PreviewLimit = "ratio" | "triangles" | "vertices" | "tolerance" | "tolerance_mm";
+
+/** The step at which a limit stops, as the sequence states it; `diagonal` is that of the prop in metres. */
+export function stepOfLimit(descent: Descent, limit: PreviewLimit, value: number, diagonal: number): number {
+  const last = descent.trianglesAt.length - 1;
+  if (limit === "ratio") return stepOfTriangles(descent, Math.max(Math.round(value * descent.trianglesAt[0]!), 1));
+  if (limit === "triangles") return stepOfTriangles(descent, value);
+  if (limit === "vertices") {
+    const at = descent.verticesAt.findIndex((count) => count <= value);
+    return at < 0 ? last : at;
+  }
+  const metres = limit === "tolerance" ? (value / 100) * diagonal : value / 1000;
+  const beyond = descent.largestAt.findIndex((largest) => largest > metres);
+  return beyond < 0 ? last : Math.max(beyond - 1, 0);
+}
+
 /** The step at a place of the slider, 0 to 1, by the logarithm of the triangles. */
 export function stepAt(descent: Descent, share: number): number {
   const most = descent.trianglesAt[0]!;

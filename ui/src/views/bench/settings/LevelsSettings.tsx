@@ -6,6 +6,7 @@ import { count, metres, millimetres } from "../../../parts/format";
 import { SelectBox } from "../../../parts/SelectBox";
 import { NumberField } from "../../../parts/TextField";
 import { Ticked } from "../../../parts/Ticked";
+import type { PreviewLimit } from "../descent/useDescent";
 import { LevelSwatch } from "../LevelSwatch";
 import type { Decide } from "../useDecisions";
 import { type LevelOwn, LevelMore } from "./LevelMore";
@@ -53,10 +54,12 @@ interface LevelsSettingsProps {
   decide: Decide;
   pick: PickKind | null;
   onPick: (kind: PickKind | null) => void;
+  /** Shows at once what a limit that is being typed would leave. */
+  onPreview: (limit: PreviewLimit, value: number) => void;
 }
 
 /** How far each level goes, and what holds on the way. */
-export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: LevelsSettingsProps) {
+export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick, onPreview }: LevelsSettingsProps) {
   const settings = prop.settings.levels as unknown as {
     levels: Target[];
     first: Target | null;
@@ -92,7 +95,7 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
             <th className="pb-1 text-left font-normal">level</th>
             <th className="font-normal">triangles</th>
             <th className="pl-1.5 font-normal whitespace-nowrap">off, mm</th>
-            <th className="pl-1.5 font-normal" title="metres from which it is drawn">
+            <th className="pl-1.5 font-normal whitespace-nowrap" title="metres from which it is drawn">
               from, m
             </th>
           </tr>
@@ -128,6 +131,7 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
                 onChange={(first) => decide("levels", { first })}
                 onRemove={() => decide("levels", { first: null })}
                 onInsert={null}
+                onPreview={onPreview}
               />
             )}
             {targets.map((target, i) => (
@@ -139,6 +143,7 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick }: Le
                 onChange={(next) => set(i, next)}
                 onRemove={() => change(targets.filter((_, k) => k !== i))}
                 onInsert={targets.length < 7 ? () => insert(i) : null}
+                onPreview={onPreview}
               />
             ))}
             <div className="flex gap-3">
@@ -230,10 +235,11 @@ interface TargetRowProps {
   onChange: (target: Target) => void;
   onRemove: () => void;
   onInsert: (() => void) | null;
+  onPreview: (limit: PreviewLimit, value: number) => void;
 }
 
 /** The limits of one level, each with its figure and its unit. */
-function TargetRow({ index, target, prop, onChange, onRemove, onInsert }: TargetRowProps) {
+function TargetRow({ index, target, prop, onChange, onRemove, onInsert, onPreview }: TargetRowProps) {
   const [isOpen, setOpen] = useState(false);
   const limits = LIMITS.filter(({ value }) => target[value] != null);
   const free = LIMITS.filter(({ value }) => target[value] == null);
@@ -264,6 +270,7 @@ function TargetRow({ index, target, prop, onChange, onRemove, onInsert }: Target
           <Figure
             label={`LOD${index}: ${limit.unit}`}
             value={(limit.value === "ratio" ? 100 : 1) * (target[limit.value] ?? 0)}
+            onDraft={(value) => limit.value !== "pixels" && onPreview(limit.value, limit.value === "ratio" ? value / 100 : value)}
             onCommit={(value) => onChange({ ...target, [limit.value]: limit.value === "ratio" ? Math.round(1000 * value) / 1e5 : value })}
           />
           <SelectBox
@@ -304,7 +311,7 @@ function TargetRow({ index, target, prop, onChange, onRemove, onInsert }: Target
   );
 }
 
-function Figure({ label, value, onCommit }: { label: string; value: number; onCommit: (value: number) => void }) {
+function Figure({ label, value, onCommit, onDraft }: { label: string; value: number; onCommit: (value: number) => void; onDraft?: (value: number) => void }) {
   const shown = String(Number(value.toPrecision(6)));
   const [draft, setDraft] = useState(shown);
   useEffect(() => setDraft(shown), [shown]);
@@ -319,7 +326,11 @@ function Figure({ label, value, onCommit }: { label: string; value: number; onCo
       aria-label={label}
       inputMode="decimal"
       value={draft}
-      onChange={(event) => setDraft(event.target.value)}
+      onChange={(event) => {
+        setDraft(event.target.value);
+        const next = Number(event.target.value.replace(",", "."));
+        if (onDraft && Number.isFinite(next) && next > 0) onDraft(next);
+      }}
       onBlur={commit}
       // Leaving the field commits it, and gives the keys back to the Bench.
       onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
