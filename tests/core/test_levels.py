@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -29,6 +29,7 @@ def _chain(mesh: Mesh, ratios: tuple[float, ...], angle: float = 38.0) -> tuple[
     return run(prop, LevelsSettings(levels=_targets(ratios)), report), report
 
 
+@settings(max_examples=15)
 @given(
     ratios=st.lists(st.floats(0.01, 0.99), min_size=1, max_size=5, unique=True),
     n=st.integers(6, 20),

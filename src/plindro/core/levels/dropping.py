@@ -21,14 +21,18 @@ def parts_named(prop: Prop, patterns: Iterable[str]) -> Mask:
 
 
 def part_sizes(mesh: Mesh, n_parts: int) -> F64:
-    """(P,) diagonal of the bounds of each part in metres; 0 for parts without faces."""
+    """(P,) diagonal of the bounds of each part of a triangle mesh, in metres; 0 for parts without faces."""
     if not n_parts:
         return np.zeros(0)
-    part = np.repeat(mesh.face_part, mesh.face_sides)
-    low, high = np.full((n_parts, 3), np.inf), np.full((n_parts, 3), -np.inf)
-    np.minimum.at(low, part, mesh.positions[mesh.corner_vertex])
-    np.maximum.at(high, part, mesh.positions[mesh.corner_vertex])
-    return np.where(low[:, 0] <= high[:, 0], np.linalg.norm(np.maximum(high - low, 0.0), axis=1), 0.0)
+    sizes = np.zeros(n_parts)
+    by_part = np.argsort(mesh.face_part, kind="stable")
+    corners = mesh.corner_vertex[(mesh.face_start[by_part][:, None] + np.arange(3)).reshape(-1)]
+    places = np.take(mesh.positions, corners, axis=0)
+    parts, first = np.unique(mesh.face_part[by_part], return_index=True)
+    low = np.minimum.reduceat(places, 3 * first, axis=0)
+    high = np.maximum.reduceat(places, 3 * first, axis=0)
+    sizes[parts] = np.linalg.norm(high - low, axis=1)
+    return sizes
 
 
 def parts_too_small(sizes: F64, view: View, distance: float, pixels: float) -> Mask:
