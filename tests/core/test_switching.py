@@ -8,10 +8,14 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PIL import Image as Pillow
 
-from plindro.core.destinations import DESTINATIONS
+from plindro.core.destinations import DESTINATIONS, get_destination
 from plindro.core.files import MemoryFiles, read_scene
-from plindro.core.levels import LevelsSettings, LevelTarget, place, run
+from plindro.core.files.gltf.writer import write_glb
+from plindro.core.files.images import encode_png, open_image, read_image
+from plindro.core.levels import LevelsSettings, LevelTarget, place, run, with_texture_steps
+from plindro.core.levels.texture_steps import smaller_image
 from plindro.core.line import StationCache, get_line, override, run_line
 from plindro.core.measure.change import Change
 from plindro.core.measure.raster import rasterise
@@ -23,6 +27,7 @@ from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import collapse
+from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Part
 from plindro.core.shipping import PrepareResult
@@ -251,6 +256,10 @@ def test_lowest_count_no_levels_and_a_level_with_its_own_ways() -> None:
     )
     assert plain.levels[2].mesh.positions.tolist() != chain.levels[2].mesh.positions.tolist()
     assert plain.levels[1].mesh.positions.tolist() == chain.levels[1].mesh.positions.tolist()
+    # What is said of a level is kept, also where it says none.
+    assert LevelTarget(ratio=0.5, silhouette=0.0, drop=("*bolt*",)).model_dump(mode="json") == {
+        "ratio": 0.5, "silhouette": 0.0, "drop": ["*bolt*"],
+    }  # fmt: skip
     step = chain.levels[2].step
     assert 0 < step.surface <= chain.levels[1].deviation + chain.levels[2].deviation + 1e-9
 
@@ -267,3 +276,41 @@ def test_lod0_is_reduced_from_a_dense_source_and_the_chain_follows_it() -> None:
     assert chain.levels[0].deviation == 0.0
     (said,) = [finding.message for finding in report.findings if finding.code == "first-reduced"]
     assert f"{prop.mesh.n_faces:,}".replace(",", "\u202f") in said
+
+
+def test_a_level_with_smaller_textures_has_materials_of_its_own(demo_result: Callable[[str], PrepareResult]) -> None:
+    prop = demo_result("fog_bell").built.prop
+    targets = (LevelTarget(ratio=0.5), LevelTarget(ratio=0.25, texture_step=1), LevelTarget(ratio=0.1, texture_step=3))
+    stepped = with_texture_steps(prop, LevelsSettings(levels=targets))
+    assert all(new.mesh is old.mesh for new, old in zip(stepped.levels[:2], prop.levels[:2], strict=True))
+    for level, step in zip(stepped.levels[2:], (1, 3), strict=True):
+        textured = 0
+        for number in np.unique(level.mesh.face_material):
+            material = stepped.materials[number]
+            if not material.all_textures():
+                continue
+            textured += 1
+            (name, _, said) = material.name.rpartition("_T")
+            assert said == str(step)
+            (own,) = [known for known in prop.materials if known.name == name]
+            for texture, before in zip(material.all_textures(), own.all_textures(), strict=True):
+                small, large = stepped.images[texture.image], prop.images[before.image]
+                assert (small.width, small.height) == (max(large.width >> step, 1), max(large.height >> step, 1))
+        assert textured
+    codes = {f.code for f in rehearse(write_glb(stepped), "prop.glb", get_destination("plain")).findings}
+    assert "materials-differ" not in codes
+
+
+def test_colours_are_averaged_in_light_and_normals_stay_unit() -> None:
+    def halved(texels: np.ndarray, kind: str) -> np.ndarray:
+        image = read_image(encode_png(Pillow.fromarray(texels)), "x.png")
+        return np.asarray(open_image(smaller_image(image, 1, kind), "RGB")).astype(int)
+
+    checks = np.zeros((4, 4, 3), np.uint8)
+    checks[::2, ::2] = checks[1::2, 1::2] = 255
+    # Half black and half white are half the light, which is 188 of 255 and not 128.
+    np.testing.assert_allclose(halved(checks, "color"), 188, atol=1)
+    np.testing.assert_allclose(halved(checks, "other"), 128, atol=1)
+    tilted = np.zeros((2, 2, 3), np.uint8)
+    tilted[:, 0], tilted[:, 1] = (218, 128, 218), (38, 128, 218)
+    np.testing.assert_allclose(halved(tilted, "normal").reshape(3), (128, 128, 255), atol=1)

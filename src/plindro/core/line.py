@@ -203,7 +203,7 @@ def run_line(
     facts.update(engine_report.facts)
     key += hand_made_digest
     prop = station(shapes, levels.VERSION, (0.4, 0.95), build_levels)
-    prop = levels.place(prop, line.levels, name_report)
+    prop = levels.with_texture_steps(levels.place(prop, line.levels, name_report), line.levels)
     prop = naming.run(prop, line.naming, name_report)
     found.extend(name_report.findings)
     prop = _name_levels(prop, destination.level_template)
@@ -261,9 +261,21 @@ def _level_facts(prop: Prop, counts: list[int]) -> list[dict[str, Any]]:
             "normals": level.normals,
             "dropped": list(level.dropped),
             "target": level.target,
+            "texture_bytes": _texture_bytes(level, prop),
         }
         for level, count in zip(prop.levels, counts, strict=True)
     ]
+
+
+def _texture_bytes(level: Level, prop: Prop) -> int:
+    """Bytes of the images that a level's materials show."""
+    used = {
+        texture.image
+        for material in np.unique(level.mesh.face_material)
+        if material < len(prop.materials)
+        for texture in prop.materials[material].all_textures()
+    }
+    return sum(len(prop.images[image].data) for image in used)
 
 
 def survey_scene(scene: Scene) -> tuple[dict[str, Any], list[Finding]]:

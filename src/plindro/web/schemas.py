@@ -51,6 +51,7 @@ class LevelOut(Schema):
     step: ChangeOut = ChangeOut()
     materials: int = 0
     bytes: int = 0
+    texture_bytes: int = 0
     normal_angle: float = 0.0
     normals: str = ""
     dropped: list[str] = Field(default_factory=list)

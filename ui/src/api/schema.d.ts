@@ -630,6 +630,11 @@ export interface components {
              * @default -1
              */
             target: number;
+            /**
+             * Texture Bytes
+             * @default 0
+             */
+            texture_bytes: number;
             /** Triangles */
             triangles: number;
             /** Vertices */

@@ -3,5 +3,16 @@
 from plindro.core.levels.by_hand import HandMade
 from plindro.core.levels.settings import MAX_LEVELS, LevelsSettings, LevelTarget
 from plindro.core.levels.station import VERSION, build, place, run
+from plindro.core.levels.texture_steps import with_texture_steps
 
-__all__ = ["MAX_LEVELS", "VERSION", "HandMade", "LevelTarget", "LevelsSettings", "build", "place", "run"]
+__all__ = [
+    "MAX_LEVELS",
+    "VERSION",
+    "HandMade",
+    "LevelTarget",
+    "LevelsSettings",
+    "build",
+    "place",
+    "run",
+    "with_texture_steps",
+]

@@ -33,6 +33,7 @@ class LevelTarget(StationSettings):
     normals: NormalsChoice | None = Field(None, description="how its normals are made, where not as the chain's")
     drop: tuple[str, ...] = Field((), description="names, paths or patterns of parts that it goes without")
     drop_pixels: float | None = Field(None, gt=0.0, description="goes without parts smaller than so many pixels there")
+    texture_step: int = Field(0, ge=0, le=8, description="how often its textures are halved")
     hand_made: str | None = Field(
         None, max_length=200, description="file beside the source that holds this level, modelled by hand"
     )
@@ -48,7 +49,8 @@ class LevelTarget(StationSettings):
 
     @model_serializer(mode="wrap")
     def _only_what_is_given(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
-        return {key: value for key, value in write(self).items() if value not in (None, (), [])}
+        unsaid = (None, (), [])
+        return {k: v for k, v in write(self).items() if v not in unsaid and not (k == "texture_step" and v == 0)}
 
     def how_far(self, view: View = _USUAL_VIEW) -> HowFar:
         """The same for the reduction; raises ``ValueError`` where nothing, or half of a pair, is given."""
@@ -144,7 +146,9 @@ class LevelsSettings(StationSettings):
         moved = {"bias", "last_pixels", "last_distance"} | (set() if is_seen else _VIEW)
         usual = {name: type(self).model_fields[name].default for name in moved}
         levels = tuple(
-            level if level.drop_pixels is not None else level.model_copy(update={"from_distance": None})
+            level.model_copy(
+                update={"texture_step": 0} | ({} if level.drop_pixels is not None else {"from_distance": None})
+            )
             for level in self.levels
         )
         return self.model_copy(update={**usual, "levels": levels})

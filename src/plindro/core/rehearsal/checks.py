@@ -17,6 +17,14 @@ OPPOSED_SHARE = 0.02
 """More than this share of triangles that face against their normals is a fault, not a fold."""
 
 
+_STEP = re.compile(r"_T\d+$")
+
+
+def _bare(material: str) -> str:
+    """A material's name without its step: with smaller textures it is still that material."""
+    return _STEP.sub("", material)
+
+
 @dataclass(frozen=True, slots=True)
 class Rehearsal:
     """What a receiving engine sees: the prop, its levels (name, triangles, vertices), and what is wrong."""
@@ -78,9 +86,9 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
             name = prop.levels[index].name
             text = f"{name} has {grouped(below)} triangles, the level above has {grouped(above)}; counts must fall"
             findings.append(_stop("counts-not-falling", text, level=index))
-    known = {m for m in prop.levels[0].materials if m is not None}
+    known = {_bare(name) for name in prop.levels[0].material_names}
     for index, level in enumerate(prop.levels[1:], 1):
-        new = {m for m in level.materials if m is not None} - known
+        new = {name for name in level.material_names if _bare(name) not in known}
         if new:
             text = f"{level.name} uses {len(new)} materials that LOD0 does not have"
             findings.append(Finding("materials-differ", Severity.WATCH, text, len(new), index))

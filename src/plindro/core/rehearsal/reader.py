@@ -29,6 +29,7 @@ class ShippedLevel:
     tangents: NDArray[np.float64] | None
     uvs: list[NDArray[np.float64]]
     materials: list[int | None]
+    material_names: tuple[str, ...]
     index_beyond: bool
     lacks_tangents: bool
 
@@ -136,6 +137,7 @@ def _read_level(
         tangents=tangents,
         uvs=[uv for key in keys[3:] if (uv := whole(key)) is not None],
         materials=materials,
+        material_names=tuple(_material_name(document, m) for m in materials if m is not None),
         index_beyond=beyond,
         lacks_tangents=any(_has_normal_map(document, p) and "TANGENT" not in p["attributes"] for p in primitives),
     )
@@ -165,3 +167,8 @@ def _floats(document: dict[str, Any], binary: bytes, index: int) -> NDArray[np.f
     if document["accessors"][index].get("normalized") and values.dtype.kind in "iu":
         result = np.maximum(result / math.pow(2, 8 * values.dtype.itemsize - (values.dtype.kind == "i")), -1.0)
     return result
+
+
+def _material_name(document: dict[str, Any], material: int) -> str:
+    rows = document.get("materials", [])
+    return str(rows[material].get("name", f"material {material}")) if material < len(rows) else f"material {material}"

@@ -12,7 +12,7 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
       <table className="w-full text-right">
         <thead className="sticky top-0 bg-sheet text-sm text-quiet">
           <tr>
-            <th colSpan={7} />
+            <th colSpan={8} />
             <th className="border-l border-rule px-2 text-left font-normal" colSpan={4}>
               against LOD0
             </th>
@@ -22,7 +22,7 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
           </tr>
           <tr>
             <th className="text-left font-normal">level</th>
-            {["triangles", "vertices", "materials", "geometry", "from", "on screen"].map((name) => (
+            {["triangles", "vertices", "materials", "geometry", "textures", "from", "on screen"].map((name) => (
               <th key={name} className="font-normal">
                 {name}
               </th>
@@ -51,7 +51,8 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
               </td>
               <td>{count(level.vertices)}</td>
               <td>{level.materials}</td>
-              <td>{bytes(level.bytes)}</td>
+              <td>{bytes(level.bytes ?? 0)}</td>
+              <td>{bytes(level.texture_bytes ?? 0)}</td>
               <td>{level.index === 0 ? "0 m" : metres(level.distance)}</td>
               <td>{(100 * level.screen_size).toFixed(level.screen_size < 0.1 ? 1 : 0)} %</td>
               {level.index === 0 ? (

@@ -1,7 +1,7 @@
 import type { PropDetail } from "../../../api/client";
 import { metres } from "../../../parts/format";
 import { SelectBox } from "../../../parts/SelectBox";
-import { TextField } from "../../../parts/TextField";
+import { NumberField, TextField } from "../../../parts/TextField";
 import { HandMade } from "./HandMade";
 
 /** What one level does otherwise than its chain. */
@@ -13,6 +13,7 @@ export interface LevelOwn {
   drop_pixels?: number | null;
   from_distance?: number | null;
   hand_made?: string | null;
+  texture_step?: number;
 }
 
 const NORMALS = [
@@ -56,6 +57,7 @@ export function LevelMore({ index, target, prop, onChange }: LevelMoreProps) {
       {number("silhouette", "Outline", "×", "chain")}
       {number("curved", "Curves", "×", "chain")}
       {number("from_distance", "Drawn from", "m", level ? metres(level.proposed).replace(" m", "") : "as proposed")}
+      <NumberField inline label="Textures halved" unit="times" value={target.texture_step ?? 0} onCommit={(step) => onChange({ texture_step: Math.min(Math.max(Math.round(step), 0), 8) })} />
       {number("drop_pixels", "No parts under", "px", "keep")}
       <TextField
         label={`Without these parts${level?.dropped?.length ? ` (${level.dropped.length} left out)` : ""}`}

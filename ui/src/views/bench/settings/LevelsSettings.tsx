@@ -350,7 +350,7 @@ function reducible(target: Target): Target {
 }
 
 function hasOwn(target: Target): boolean {
-  return (["normals", "silhouette", "curved", "drop", "drop_pixels", "from_distance", "hand_made"] as const).some((key) => target[key] != null);
+  return !!target.texture_step || (["normals", "silhouette", "curved", "drop", "drop_pixels", "from_distance", "hand_made"] as const).some((key) => target[key] != null);
 }
 
 /** The levels in the order of their counts, whichever of them was changed. */
