@@ -49,7 +49,7 @@ class LevelTarget(StationSettings):
 
     @model_serializer(mode="wrap")
     def _only_what_is_given(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
-        unsaid = (None, (), [])
+        unsaid: tuple[Any, ...] = (None, (), [])
         return {k: v for k, v in write(self).items() if v not in unsaid and not (k == "texture_step" and v == 0)}
 
     def how_far(self, view: View = _USUAL_VIEW) -> HowFar:
