@@ -22,6 +22,8 @@ export function DescentBar({ descent, prop, triangles, onUse }: DescentBarProps)
   const share = isOn ? shareOf(way, way.trianglesAt[step]!) : shareOf(way, triangles);
   const at = isOn ? step : stepAt(way, share);
   const left = way.trianglesAt[at]!;
+  // A level that was built has its own count, which the destination's tangents may raise.
+  const vertices = (isOn ? undefined : prop.levels.find((level) => level.triangles === triangles)?.vertices) ?? way.verticesAt[at]!;
   const built = prop.levels.filter(({ index }) => index > 0);
   return (
     <div className="flex items-center gap-2.5 rounded border border-rule-strong bg-sheet/95 px-2.5 py-1.5">
@@ -30,7 +32,7 @@ export function DescentBar({ descent, prop, triangles, onUse }: DescentBarProps)
         <input
           type="range"
           aria-label="Triangles left"
-          aria-valuetext={`${left} triangles, ${way.verticesAt[at]} engine vertices, ${millimetres(way.largestAt[at]!)} mm off`}
+          aria-valuetext={`${left} triangles, ${vertices} engine vertices, ${millimetres(way.largestAt[at]!)} mm off`}
           min={0}
           max={STEPS}
           step={1}
@@ -44,7 +46,7 @@ export function DescentBar({ descent, prop, triangles, onUse }: DescentBarProps)
       </div>
       <output className="figure w-48 text-sm leading-4 whitespace-nowrap">
         <div>
-          {count(left)} △ · {count(way.verticesAt[at]!)} v
+          {count(left)} △ · {count(vertices)} v
         </div>
         <div className="text-quiet">
           {((100 * left) / way.trianglesAt[0]!).toFixed(left * 10 < way.trianglesAt[0]! ? 1 : 0)}% · off ≤ {millimetres(way.largestAt[at]!)} mm
