@@ -1,6 +1,7 @@
 """Compiling the kernels once, on tiny data, so that no request and no test waits for it."""
 
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
@@ -13,7 +14,7 @@ from plindro.core.measure.picture import render_picture
 from plindro.core.mesh.mesh import make_mesh, make_triangles
 from plindro.core.mesh.normals import Weights, normals_by_angle
 from plindro.core.mesh.tangents import corner_tangents
-from plindro.core.reduction import HowFar, Plane, curvature, mirrored_sequence, outline, reduce_mesh
+from plindro.core.reduction import HowFar, Plane, curvature, even_mesh, mirrored_sequence, outline, reduce_mesh
 from plindro.core.report import Report
 from plindro.core.shipping import prepare
 from plindro.core.triangulation import set_diagonals, triangulate
@@ -95,6 +96,9 @@ def _reduce() -> None:
         for placement in ("optimal", "original"):
             reduce_mesh(mesh, HowFar(tolerance=5.0), placement=placement, weight=weight)
         mirrored_sequence(mesh, Plane(np.array([1.0, 0.0, 0.0]), 0.45), {})
+        # So few triangles may give no surface; the kernels have run by then.
+        with suppress(ValueError):
+            even_mesh(mesh, 12)
 
 
 def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:

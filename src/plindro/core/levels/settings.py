@@ -28,6 +28,8 @@ class LevelTarget(StationSettings):
     tolerance_mm: float | None = Field(None, gt=0.0, description="largest deviation, millimetres")
     pixels: float | None = Field(None, gt=0.0, description="largest deviation, pixels at the distance")
     distance: float | None = Field(None, gt=0.0, description="for pixels: metres from the viewer")
+    even: bool = Field(False, description="laid anew in even triangles, for soft and dense sources, not collapsed")
+    edge_mm: float | None = Field(None, gt=0.0, description="for even: length of the edges in millimetres")
     silhouette: float | None = Field(None, ge=0.0, le=10.0, description="the outline's weight, where not the chain's")
     curved: float | None = Field(None, ge=0.0, le=10.0, description="weight of curved places, where not the chain's")
     normals: NormalsChoice | None = Field(None, description="how its normals are made, where not as the chain's")
@@ -43,14 +45,17 @@ class LevelTarget(StationSettings):
 
     @model_validator(mode="after")
     def _say_something(self) -> "LevelTarget":
-        if self.hand_made is None:
+        if self.even:
+            if self.ratio is None and self.triangles is None and self.edge_mm is None:
+                raise ValueError("even triangles need a ratio, a count of triangles or the length of their edges")
+        elif self.hand_made is None:
             self.how_far()
         return self
 
     @model_serializer(mode="wrap")
     def _only_what_is_given(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
         unsaid: tuple[Any, ...] = (None, (), [])
-        return {k: v for k, v in write(self).items() if v not in unsaid and not (k == "texture_step" and v == 0)}
+        return {k: v for k, v in write(self).items() if v not in unsaid and (k not in ("texture_step", "even") or v)}
 
     def how_far(self, view: View = _USUAL_VIEW) -> HowFar:
         """The same for the reduction; raises ``ValueError`` where nothing, or half of a pair, is given."""
@@ -67,11 +72,13 @@ class LevelTarget(StationSettings):
             ("{:.3g} mm", self.tolerance_mm),
             ("{:.3g} px", self.pixels),
             ("at {:.3g} m", self.distance),
+            ("edges of {:.3g} mm", self.edge_mm if self.even else None),
         )
         if self.hand_made is not None:
             return self.hand_made
         words = " and ".join(text.format(value) for text, value in said if value is not None)
-        return words.replace(" and at ", " at ").replace(",", "\u202f")
+        words = words.replace(" and at ", " at ").replace(",", "\u202f")
+        return f"even triangles, {words}" if self.even else words
 
 
 class Protected(Spot):

@@ -1,5 +1,6 @@
 """The station: take the levels from LOD0's collapse sequence, say what each changes and from where it is drawn."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
@@ -16,10 +17,11 @@ from plindro.core.levels.switching import check_switches, view_of, with_switches
 from plindro.core.measure.change import change_of
 from plindro.core.measure.deviation import Deviation, DeviationFrom
 from plindro.core.measure.visible import Camera, Pictures
+from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.prop import Level, Prop
-from plindro.core.reduction import HowFar, Reduced, Sequence, diagonal, restated, take_level
+from plindro.core.reduction import HowFar, Reduced, Sequence, diagonal, even_mesh, restated, take_level
 from plindro.core.report import Report
 from plindro.core.shading.faceted import is_faceted
 
@@ -80,7 +82,12 @@ def build(
 def _first_reduced(prop: Prop, settings: LevelsSettings, wanted: LevelTarget, report: Report) -> Prop:
     """The prop with its LOD0 reduced from the source's density; marks have done their work on the source."""
     maker = _ChainMaker(prop, settings, report)
-    mesh, deviation = maker.first(wanted)
+    try:
+        mesh, deviation = maker.first(wanted)
+    except ValueError as error:
+        text = f"LOD0 was not reduced to {wanted.in_words()}: {error}"
+        report.find(Finding("level-left-out", Severity.WATCH, text, level=0))
+        return prop
     if mesh is prop.mesh:
         return prop
     report.facts["first"] = {"triangles": prop.mesh.n_faces, "deviation": deviation}
@@ -125,9 +132,13 @@ class _ChainMaker:
     def add(self, levels: list[Level], number: int, wanted: LevelTarget) -> None:
         """Put one more level below the last, or say why not."""
         settings, report, above = self._settings, self._report, levels[-1]
-        taken = self._take(wanted)
-        result, index = taken.result, len(levels)
-        why = _why_not(result, above, self.diameter, is_dropping=bool(taken.dropped.any()))
+        index = len(levels)
+        try:
+            taken = self._take(wanted)
+            result = taken.result
+            why = _why_not(result, above, self.diameter, is_dropping=bool(taken.dropped.any()))
+        except ValueError as error:
+            why = str(error)
         if why:
             text = f"a level of {wanted.in_words()} was left out: {why}"
             report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
@@ -207,6 +218,8 @@ class _ChainMaker:
     def _take(self, wanted: LevelTarget) -> _Taken:
         """Reduced as far as it should be, without what it should go without."""
         settings, prop = self._settings, self._prop
+        if wanted.even:
+            return self._even(wanted)
         sequence = self._sequence(
             settings.silhouette if wanted.silhouette is None else wanted.silhouette,
             settings.curved if wanted.curved is None else wanted.curved,
@@ -221,6 +234,28 @@ class _ChainMaker:
         return self._without(
             sequence, dropped | parts_too_small(self._sizes, self._view, distance, wanted.drop_pixels), how_far
         )
+
+    def _even(self, wanted: LevelTarget) -> _Taken:
+        """Laid anew in even triangles; raises ``ValueError`` where the source is not made for that."""
+        mesh = self._prop.mesh
+        dropped = parts_named(self._prop, wanted.drop)
+        kept = ~dropped[mesh.face_part] if dropped.any() else np.ones(mesh.n_faces, bool)
+        source = mesh if kept.all() or not kept.any() else mesh.with_faces(kept)
+        counts = [] if wanted.triangles is None else [wanted.triangles]
+        if wanted.ratio is not None:
+            counts.append(round(wanted.ratio * mesh.n_faces))
+        if wanted.edge_mm is not None:
+            area = float(np.linalg.norm(face_vectors(source), axis=1).sum())
+            counts.append(round(area / (math.sqrt(3) / 4 * (wanted.edge_mm / 1000) ** 2)))
+        even = even_mesh(
+            source,
+            max(min(counts), self._settings.lowest, 4),
+            hold_hard_edges=not self._faceted,
+            on_pass=lambda share: self._report.step(0.6, "laying even triangles"),
+        )
+        deviation = self._ruler.measure(even)
+        result = Reduced(even, 0, deviation, reached=True, stopped_by_deviation=False)
+        return _Taken(self.main, result, dropped)
 
     def _without(self, sequence: Sequence, dropped: Mask, how_far: HowFar) -> _Taken:
         faces = dropped[self._prop.mesh.face_part] if dropped.any() else np.zeros(self._prop.mesh.n_faces, bool)

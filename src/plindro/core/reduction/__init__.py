@@ -1,5 +1,6 @@
 """Reduction by edge collapse: one run through a mesh gives every level of its chain."""
 
+from plindro.core.reduction.even import even_mesh
 from plindro.core.reduction.mirror import Plane, find_mirror, mirrored_sequence
 from plindro.core.reduction.reduce import Placement, collapse, diagonal, reduce_mesh
 from plindro.core.reduction.sequence import Sequence
@@ -16,6 +17,7 @@ __all__ = [
     "collapse",
     "curvature",
     "diagonal",
+    "even_mesh",
     "find_mirror",
     "mirrored_sequence",
     "outline",

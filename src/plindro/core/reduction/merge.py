@@ -44,7 +44,7 @@ def _is_edge(u, v, kind, line):  # type: ignore[no-untyped-def]
 
 
 @helper
-def _is_corner(u, line, positions):  # type: ignore[no-untyped-def]
+def is_corner(u, line, positions):  # type: ignore[no-untyped-def]
     """Whether the feature line turns sharply at u."""
     a, b = line[u, 0], line[u, 1]
     if a < 0 or b < 0:
@@ -63,7 +63,7 @@ def _roles(u, v, kind, line, positions):  # type: ignore[no-untyped-def]
     One on a line keeps it against a FREE one, a LOCKED one against all, and of two on a line one at its corner.
     """
     if kind[u] == LINE and kind[v] == LINE:
-        at_u, at_v = _is_corner(u, line, positions), _is_corner(v, line, positions)
+        at_u, at_v = is_corner(u, line, positions), is_corner(v, line, positions)
         if at_u and not at_v:
             return v, u, True
         return u, v, at_v and not at_u

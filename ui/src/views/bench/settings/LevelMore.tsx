@@ -2,6 +2,7 @@ import type { PropDetail } from "../../../api/client";
 import { metres } from "../../../parts/format";
 import { SelectBox } from "../../../parts/SelectBox";
 import { NumberField, TextField } from "../../../parts/TextField";
+import { Ticked } from "../../../parts/Ticked";
 import { HandMade } from "./HandMade";
 
 /** What one level does otherwise than its chain. */
@@ -14,6 +15,8 @@ export interface LevelOwn {
   from_distance?: number | null;
   hand_made?: string | null;
   texture_step?: number;
+  even?: boolean;
+  edge_mm?: number | null;
 }
 
 const NORMALS = [
@@ -34,7 +37,7 @@ interface LevelMoreProps {
 /** Its own normals, weights, parts left out and switch; an empty field means as the chain has it. */
 export function LevelMore({ index, target, prop, onChange }: LevelMoreProps) {
   const level = prop.levels.find((built) => built.index === index);
-  const number = (key: "silhouette" | "curved" | "drop_pixels" | "from_distance", label: string, unit: string, placeholder: string) => (
+  const number = (key: "silhouette" | "curved" | "drop_pixels" | "from_distance" | "edge_mm", label: string, unit: string, placeholder: string) => (
     <TextField
       inline
       label={label}
@@ -49,16 +52,18 @@ export function LevelMore({ index, target, prop, onChange }: LevelMoreProps) {
   );
   return (
     <div className="mb-2 ml-3 space-y-1 border-l-2 border-rule pl-2">
-      <HandMade prop={prop} index={index} name={target.hand_made ?? null} onRemove={() => onChange({ hand_made: null })} />
+      {index > 0 && <HandMade prop={prop} index={index} name={target.hand_made ?? null} onRemove={() => onChange({ hand_made: null })} />}
+      <Ticked label="Even triangles" hint="for soft and dense sources: laid anew instead of collapsed; features stay" checked={target.even ?? false} onChange={(even) => onChange(even ? { even } : { even: false, edge_mm: null })} />
+      {target.even && number("edge_mm", "Edges of", "mm", "by count")}
       <div className="flex items-center justify-between gap-2">
         <span className="text-sm text-quiet">Normals</span>
         <SelectBox label={`Normals of LOD${index}`} className="w-28" value={target.normals ?? "chain"} options={NORMALS} onChange={(normals) => onChange({ normals: normals === "chain" ? null : normals })} />
       </div>
-      {number("silhouette", "Outline", "×", "chain")}
-      {number("curved", "Curves", "×", "chain")}
-      {number("from_distance", "Drawn from", "m", level ? metres(level.proposed).replace(" m", "") : "as proposed")}
-      <NumberField inline label="Textures halved" unit="times" value={target.texture_step ?? 0} onCommit={(step) => onChange({ texture_step: Math.min(Math.max(Math.round(step), 0), 8) })} />
-      {number("drop_pixels", "No parts under", "px", "keep")}
+      {!target.even && number("silhouette", "Outline", "×", "chain")}
+      {!target.even && number("curved", "Curves", "×", "chain")}
+      {index > 0 && number("from_distance", "Drawn from", "m", level ? metres(level.proposed).replace(" m", "") : "as proposed")}
+      {index > 0 && <NumberField inline label="Textures halved" unit="times" value={target.texture_step ?? 0} onCommit={(step) => onChange({ texture_step: Math.min(Math.max(Math.round(step), 0), 8) })} />}
+      {index > 0 && !target.even && number("drop_pixels", "No parts under", "px", "keep")}
       <TextField
         label={`Without these parts${level?.dropped?.length ? ` (${level.dropped.length} left out)` : ""}`}
         placeholder="*bolt*, strap_02"

@@ -302,11 +302,11 @@ function TargetRow({ index, target, prop, onChange, onRemove, onInsert, onPrevie
             + below
           </Button>
         )}
-        {index > 0 && <Button kind="quiet" className="!h-5 !px-0 text-sm" aria-expanded={isOpen} aria-label={`More of LOD${index}`} onClick={() => setOpen(!isOpen)}>
+        <Button kind="quiet" className="!h-5 !px-0 text-sm" aria-expanded={isOpen} aria-label={`More of LOD${index}`} onClick={() => setOpen(!isOpen)}>
           {isOpen ? "less" : `more${hasOwn(target) ? " •" : ""}`}
-        </Button>}
+        </Button>
       </div>
-      {isOpen && index > 0 && <LevelMore index={index} target={target} prop={prop} onChange={(own) => onChange(reducible(given({ ...target, ...own })))} />}
+      {isOpen && <LevelMore index={index} target={target} prop={prop} onChange={(own) => onChange(reducible(given({ ...target, ...own })))} />}
     </div>
   );
 }
@@ -346,11 +346,11 @@ function given(target: Target): Target {
 
 /** A level that is neither modelled nor says how far it is reduced would be none. */
 function reducible(target: Target): Target {
-  return target.hand_made != null || LIMITS.some(({ value }) => target[value] != null) ? target : { ...target, ratio: 0.1 };
+  return target.hand_made != null || (target.even && target.edge_mm != null) || LIMITS.some(({ value }) => target[value] != null) ? target : { ...target, ratio: 0.1 };
 }
 
 function hasOwn(target: Target): boolean {
-  return !!target.texture_step || (["normals", "silhouette", "curved", "drop", "drop_pixels", "from_distance", "hand_made"] as const).some((key) => target[key] != null);
+  return !!target.texture_step || !!target.even || (["normals", "silhouette", "curved", "drop", "drop_pixels", "from_distance", "hand_made"] as const).some((key) => target[key] != null);
 }
 
 /** The levels in the order of their counts, whichever of them was changed. */

@@ -1,0 +1,112 @@
+"""Even remeshing: even triangles, the source's own corners, features where they were, closed where it was closed."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plindro.core.levels import LevelsSettings, LevelTarget, run
+from plindro.core.measure.deviation import DeviationFrom
+from plindro.core.mesh.mesh import Mesh, meshes_equal
+from plindro.core.mesh.normals import normals_by_angle
+from plindro.core.prop import Prop
+from plindro.core.reduction import collapse, diagonal, even_mesh
+from plindro.core.report import Report
+from plindro.core.triangulation import triangulate
+from tests.core.test_reduction import _corners, _seam_points
+from tests.shapes import areas, bumpy_sphere, edge_counts, flat_grid, volume, wavy_sheet
+
+
+def _shaded(mesh: Mesh, angle: float = 180.0) -> Mesh:
+    mesh = triangulate(mesh).mesh
+    return replace(mesh, normals=normals_by_angle(mesh, angle))
+
+
+def _least_angles(mesh: Mesh) -> np.ndarray:
+    """The smallest angle of every triangle in degrees."""
+    points = mesh.positions[mesh.triangles()]
+    sides = np.roll(points, -1, axis=1) - points
+    sides /= np.linalg.norm(sides, axis=2, keepdims=True)
+    cosine = -(sides * np.roll(sides, 1, axis=1)).sum(axis=2)
+    return np.degrees(np.arccos(np.clip(cosine, -1, 1))).min(axis=1)
+
+
+@given(seed=st.integers(0, 10_000), share=st.floats(0.02, 0.12), height=st.floats(0.0, 0.4))
+def test_a_soft_closed_thing_becomes_even_and_stays_closed(seed: int, share: float, height: float) -> None:
+    mesh = _shaded(bumpy_sphere(36, seed, height=height))
+    wanted = round(share * mesh.n_faces)
+    even = even_mesh(mesh, wanted)
+    assert even.n_faces == pytest.approx(wanted, rel=0.06, abs=4)
+    assert set(edge_counts(even.triangles()).values()) == {2}
+    assert volume(even) == pytest.approx(volume(mesh), rel=0.25)
+    assert {tuple(p) for p in even.positions.tolist()} <= {tuple(p) for p in mesh.positions.tolist()}
+    collapsed = collapse(mesh)
+    other = collapsed.level(collapsed.step_of_triangles(even.n_faces))
+    assert _least_angles(even).mean() > max(38.0, 1.05 * _least_angles(other).mean())
+    ruler = DeviationFrom(mesh)
+    assert ruler.measure(even).mean < 4.0 * ruler.measure(other).mean + 1e-3 * diagonal(mesh)
+
+
+@given(seed=st.integers(0, 10_000))
+def test_it_does_not_depend_on_the_order_of_faces(seed: int) -> None:
+    mesh = _shaded(bumpy_sphere(24, 3))
+    order = np.random.default_rng(seed).permutation(mesh.n_faces)
+
+    def places(made: Mesh) -> set[tuple[float, ...]]:
+        return {tuple(p) for p in made.positions.tolist()}
+
+    one, other = even_mesh(mesh, 200), even_mesh(mesh.with_faces(order), 200)
+    assert places(one) == places(other)
+    assert one.n_faces == other.n_faces
+    assert meshes_equal(one, even_mesh(mesh, 200))
+
+
+def test_borders_corners_seams_and_hard_edges_hold() -> None:
+    sheet = _shaded(wavy_sheet(48, islands=2), 40.0)
+    even = even_mesh(sheet, 500)
+    assert _corners(even) <= _corners(sheet), "a corner carries what none of the source's does"
+    seam = _seam_points(sheet)
+    assert len(_seam_points(even)) >= 5
+    assert _seam_points(even) <= seam
+    # No triangle reaches over the seam: its UVs turn the way that all do.
+    uv = even.uvs[0].reshape(-1, 3, 2).astype(float)
+    one, two = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
+    turns = one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]
+    assert (turns > 0).mean() > 0.995 or (turns < 0).mean() > 0.995
+    flat = _shaded(flat_grid(40))
+    even = even_mesh(flat, 300)
+    # A square stays that square, corners and all.
+    assert np.linalg.norm(areas(even), axis=1).sum() == pytest.approx(1.0, abs=1e-9)
+    np.testing.assert_allclose(even.bounds(), flat.bounds())
+    corners = {tuple(p) for p in even.positions[:, :2].tolist()}
+    assert {(0.0, 0.0), (0.0, 1.0), (1.0, 0.0), (1.0, 1.0)} <= corners
+
+
+def test_a_source_that_is_not_dense_is_refused_and_the_level_left_out() -> None:
+    mesh = _shaded(bumpy_sphere(12))
+    with pytest.raises(ValueError, match="6 times as dense"):
+        even_mesh(mesh, mesh.n_faces // 3)
+    with pytest.raises(ValueError, match="even triangles need"):
+        LevelTarget(even=True)
+    report = Report()
+    prop = run(Prop("ball", mesh, (), ()), LevelsSettings(levels=(LevelTarget(ratio=0.5, even=True),)), report)
+    assert len(prop.levels) == 1
+    (said,) = [f.message for f in report.findings if f.code == "level-left-out"]
+    assert "as dense" in said
+
+
+def test_lod0_and_levels_may_be_even_by_count_or_by_the_length_of_their_edges() -> None:
+    mesh = _shaded(bumpy_sphere(60, height=0.1))
+    length = 0.12
+    targets = (LevelTarget(ratio=0.3), LevelTarget(edge_mm=1000 * 3 * length, even=True))
+    settings = LevelsSettings(first=LevelTarget(edge_mm=1000 * length, even=True), levels=targets)
+    prop = run(Prop("ball", mesh, (), ()), settings, Report())
+    first = prop.levels[0].mesh
+    points = first.positions[first.triangles()]
+    assert np.linalg.norm(np.roll(points, -1, axis=1) - points, axis=2).mean() == pytest.approx(length, rel=0.15)
+    assert prop.mesh is first
+    assert len(prop.levels) >= 2
+    assert all(set(edge_counts(level.mesh.triangles()).values()) == {2} for level in prop.levels)
+    np.testing.assert_allclose(np.linalg.norm(first.normals, axis=1), 1.0, atol=1e-5)
