@@ -44,7 +44,12 @@ def test_a_soft_closed_thing_becomes_even_and_stays_closed(seed: int, share: flo
     assert {tuple(p) for p in even.positions.tolist()} <= {tuple(p) for p in mesh.positions.tolist()}
     collapsed = collapse(mesh)
     other = collapsed.level(collapsed.step_of_triangles(even.n_faces))
-    assert _least_angles(even).mean() > max(38.0, 1.05 * _least_angles(other).mean())
+    angles = _least_angles(even)
+    # A ball is even by collapse too; what bends as it likes is not.
+    assert angles.mean() > 38.0
+    assert np.quantile(angles, 0.02) > 14.0
+    if height > 0.2:
+        assert angles.mean() > 1.1 * _least_angles(other).mean()
     ruler = DeviationFrom(mesh)
     assert ruler.measure(even).mean < 4.0 * ruler.measure(other).mean + 1e-3 * diagonal(mesh)
 

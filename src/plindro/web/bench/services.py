@@ -82,6 +82,8 @@ def _label(changes: dict[str, dict[str, Any]]) -> str:
 def _shown(station: str, key: str, value: Any) -> str:
     if (station, key) == ("levels", "levels"):
         return " / ".join(LevelTarget(**target).in_words() for target in value) or "none"
+    if (station, key) == ("levels", "first") and value is not None:
+        return LevelTarget(**value).in_words()
     if isinstance(value, list) and value and isinstance(value[0], list | dict):
         return f"marks, {len(value)}"
     if isinstance(value, list):
