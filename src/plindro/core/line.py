@@ -135,12 +135,13 @@ def run_line(
     source_digest: str | None = None,
     cache: StationCache | None = None,
     side_files: SideFiles | None = None,
+    beside: Prop | None = None,
 ) -> BuiltProp:
     """Take a source through the line.
 
     A source that cannot be worked on (nothing chosen, positions that are not finite) comes back held, with no levels.
-    ``source_digest`` names the source's content for ``cache``; ``side_files`` give the levels modelled by hand. Raises
-    ``Cancelled``.
+    ``source_digest`` names the source's content for ``cache``; ``side_files`` give the levels modelled by hand;
+    with ``beside`` the pivot is where that prop of the same source has it. Raises ``Cancelled``.
     """
     found = check_source(scene)
     facts: dict[str, Any] = {"format": scene.format, "unused": dict(scene.unused)}
@@ -189,6 +190,9 @@ def run_line(
     facts.update(prop_facts(prop))
     if prop.mesh.n_faces:
         prop = station(line.placement, placement.VERSION, (0.03, 0.06), place)
+        if beside is not None:
+            prop = _with_pivot_of(prop, beside)
+            key += repr(beside.from_source)
         prop = station(line.cleanup, cleanup.VERSION, (0.06, 0.2), tidy)
         if not prop.mesh.n_faces:
             found.append(_nothing_left())
@@ -216,6 +220,13 @@ def run_line(
     found.extend(check_prop(prop, counts[0], line.budget, destination.max_engine_vertices))
     report.step(1.0, "done")
     return BuiltProp(prop, tuple(found), facts)
+
+
+def _with_pivot_of(prop: Prop, beside: Prop) -> Prop:
+    """The prop moved so that a place of the source lies where it lies in another prop of that source."""
+    own, other = np.array(prop.from_source).reshape(4, 4), np.array(beside.from_source).reshape(4, 4)
+    mesh = replace(prop.mesh, positions=prop.mesh.positions + (other[:3, 3] - own[:3, 3]))
+    return replace(prop, mesh=mesh, from_source=beside.from_source, place=beside.place)
 
 
 def _nothing_left() -> Finding:

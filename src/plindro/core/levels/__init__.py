@@ -1,7 +1,7 @@
 """Station Levels: the chain of details."""
 
 from plindro.core.levels.by_hand import HandMade
-from plindro.core.levels.settings import MAX_LEVELS, LevelsSettings, LevelTarget
+from plindro.core.levels.settings import MAX_LEVELS, LevelsSettings, LevelTarget, State
 from plindro.core.levels.station import VERSION, build, place, run
 from plindro.core.levels.texture_steps import with_texture_steps
 
@@ -11,6 +11,7 @@ __all__ = [
     "HandMade",
     "LevelTarget",
     "LevelsSettings",
+    "State",
     "build",
     "place",
     "run",

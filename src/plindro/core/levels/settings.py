@@ -88,6 +88,16 @@ class Protected(Spot):
     angle: float = Field(20.0, ge=0.0, le=180.0, description="for angle: grows over folds up to so many degrees")
 
 
+class State(StationSettings):
+    """A variant of the prop, as damaged; where it has no level of its own the base state's is taken."""
+
+    name: str = Field(pattern=r"^[A-Za-z0-9_]+$", max_length=40)
+    parts: tuple[str, ...] = Field(min_length=1, description="names, paths or patterns of the parts it consists of")
+    levels: tuple[LevelTarget, ...] | None = Field(
+        None, max_length=MAX_LEVELS - 1, description="its levels; none: only LOD0 is its own"
+    )
+
+
 class LevelsSettings(StationSettings):
     """Which levels follow LOD0 and how they are reduced; no levels means a prop without any."""
 
@@ -100,6 +110,7 @@ class LevelsSettings(StationSettings):
         None, description="how far LOD0 itself is reduced from a dense source; the levels follow it"
     )
     has_levels: bool = Field(True, description="off: the prop must not have levels, as things held up to the camera")
+    states: tuple[State, ...] = Field((), max_length=8, description="variants with chains of their own")
     lowest: int = Field(0, ge=0, description="triangles below which no level is reduced")
     switch_pixels: float = Field(1.0, gt=0.0, le=100.0, description="pixels that may change at a switch")
     view_height: int = Field(1080, ge=100, le=20_000, description="lines of the view in which switches are judged")
@@ -150,7 +161,7 @@ class LevelsSettings(StationSettings):
         """The same settings but for those that only move switches, as they are without; by it results are kept."""
         is_seen = any(level.pixels is not None or level.drop_pixels is not None for level in self.levels)
         is_seen |= self.first is not None and self.first.pixels is not None
-        moved = {"bias", "last_pixels", "last_distance"} | (set() if is_seen else _VIEW)
+        moved = {"bias", "last_pixels", "last_distance", "states"} | (set() if is_seen else _VIEW)
         usual = {name: type(self).model_fields[name].default for name in moved}
         levels = tuple(
             level.model_copy(

@@ -19,6 +19,7 @@ def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict
             {"path": f"{folder}{file.path}", "bytes": len(file.data), "sha256": file.sha256} for file in result.files
         ],
         "levels": [{key: level[key] for key in LEVEL_KEYS} for level in result.facts.get("levels", [])],
+        **({"states": result.facts["states"]} if result.facts.get("states") else {}),
         "findings": [finding.as_dict() for finding in result.findings],
         "seconds": round(result.seconds, 3),
     }

@@ -10,9 +10,11 @@ from plindro.core.destinations import Destination
 from plindro.core.files import SideFiles, read_scene
 from plindro.core.findings import Finding, holds_back
 from plindro.core.line import BuiltProp, Line, StationCache, run_line
+from plindro.core.prop import Prop
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Scene
+from plindro.core.shipping.states import base_line, fallen_back, state_findings, state_line
 from plindro.core.shipping.writing import ShippedFile, reread, write_prop
 
 _SAME_FAULT = {
@@ -74,19 +76,31 @@ def prepare_scene(
     """As ``prepare`` for a source that was read: one of the props that it gives, as the line's Source station says."""
     report = report or Report()
     started = time.perf_counter()
-    built = run_line(
-        scene, line, destination, report.span(0.0, 0.8), source_digest=source_digest, cache=cache, side_files=side_files
-    )
+    states = line.levels.states
+    share = 0.8 / (1 + len(states))
+
+    def run(own: Line, number: int, beside: Prop | None) -> BuiltProp:
+        span = report.span(number * share, (number + 1) * share)
+        return run_line(
+            scene, own, destination, span, source_digest=source_digest, cache=cache, side_files=side_files,
+            beside=beside,
+        )  # fmt: skip
+
+    built = run(base_line(line), 0, None)
     findings = list(built.findings)
     files: tuple[ShippedFile, ...] = ()
     if not built.is_held:
-        report.step(0.8, "writing")
-        files = write_prop(built.prop, destination.format)
-        report.step(0.95, "rehearsing")
-        if destination.format == "glb":
-            findings += _new(rehearse(files[0].data, files[0].path, destination).findings, findings)
-        else:
-            findings += reread(built.prop, files)
+        report.step(share, "writing")
+        files = _written(built.prop, destination, findings)
+        for number, state in enumerate(states, 1):
+            of_state = run(state_line(line, state, built.prop.name), number, built.prop)
+            findings += state_findings(state, of_state)
+            if of_state.is_held or not of_state.prop.levels:
+                continue
+            whole = fallen_back(state, of_state, built.prop, destination)
+            built.facts.setdefault("states", []).append(whole.facts())
+            files += _written(whole.prop, destination, findings)
+    report.step(0.98, "rehearsed")
     status: Literal["shipped", "held"] = "held" if built.is_held or holds_back(findings) else "shipped"
     report.step(1.0, "done")
     return PrepareResult(
@@ -98,6 +112,16 @@ def prepare_scene(
         facts=built.facts,
         seconds=time.perf_counter() - started,
     )
+
+
+def _written(prop: Prop, destination: Destination, findings: list[Finding]) -> tuple[ShippedFile, ...]:
+    """The files of a prop; what reading them back finds is added to ``findings``."""
+    files = write_prop(prop, destination.format)
+    if destination.format == "glb":
+        findings += _new(rehearse(files[0].data, files[0].path, destination).findings, findings)
+    else:
+        findings += reread(prop, files)
+    return files
 
 
 def _new(rehearsed: tuple[Finding, ...], known: list[Finding]) -> list[Finding]:

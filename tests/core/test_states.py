@@ -1,0 +1,76 @@
+"""States: a damaged variant has a chain of its own and falls back to the intact one's."""
+
+import numpy as np
+
+from plindro.core.destinations import get_destination
+from plindro.core.files import MemoryFiles
+from plindro.core.line import StationCache, get_line, override
+from plindro.core.mesh.mesh import Mesh
+from plindro.core.rehearsal.reader import read_shipped
+from plindro.core.shipping import PrepareResult, prepare, prop_record
+from plindro.core.triangulation import triangulate
+from tests.shapes import bumpy_sphere, moved
+
+PLAIN = get_destination("plain")
+
+
+def _obj(**objects: Mesh) -> bytes:
+    lines, first = [], 1
+    for name, mesh in objects.items():
+        lines += [f"o {name}", f"usemtl {'dull' if 'damaged' in name else 'bright'}"]
+        lines += [f"v {x:.6f} {y:.6f} {z:.6f}" for x, y, z in mesh.positions.tolist()]
+        lines += ["f " + " ".join(str(v + first) for v in face) for face in mesh.triangles().tolist()]
+        first += mesh.n_vertices
+    return "\n".join(lines).encode()
+
+
+INTACT = triangulate(bumpy_sphere(20, 1)).mesh
+DAMAGED = moved(triangulate(bumpy_sphere(14, 2)).mesh, (0.3, 0.0, 0.0))
+SOURCE = _obj(crate=INTACT, crate_damaged=DAMAGED)
+
+
+def _prepared(states: list[dict], cache: StationCache | None = None) -> PrepareResult:
+    levels = {"levels": [{"ratio": 0.5}, {"ratio": 0.25}, {"ratio": 0.1}], "states": states}
+    line = override(get_line("standing"), {"levels": levels, "source": {"leave_out": []}})
+    return prepare(SOURCE, "crate.obj", MemoryFiles({}), line, PLAIN, cache=cache)
+
+
+def test_a_state_has_its_own_levels_and_the_base_states_below_them() -> None:
+    result = _prepared([{"name": "damaged", "parts": ["*_damaged"], "levels": [{"ratio": 0.4}]}])
+    assert [file.path for file in result.files] == ["crate.glb", "crate_damaged.glb"]
+    base, damaged = (read_shipped(file.data, file.path) for file in result.files)
+    counts = [len(level.triangles) for level in base.levels]
+    assert counts[0] == INTACT.n_faces, "the base state has nothing of the damaged one"
+    own = [len(level.triangles) for level in damaged.levels]
+    assert own[0] == DAMAGED.n_faces
+    assert own[1] <= 0.41 * DAMAGED.n_faces
+    assert own[2:] == [count for count in counts[2:] if count < own[1]]
+    assert [level.name for level in damaged.levels] == [f"crate_damaged_LOD{i}" for i in range(len(own))]
+    assert damaged.levels[-1].material_names == base.levels[-1].material_names == ("bright",)
+    assert damaged.levels[0].material_names == ("dull",)
+    # One pivot for both: the damaged one lies beside the intact one as it does in the source.
+    shift = damaged.levels[0].positions.mean(axis=0) - base.levels[0].positions.mean(axis=0)
+    np.testing.assert_allclose(shift, DAMAGED.positions.mean(axis=0) - INTACT.positions.mean(axis=0), atol=0.05)
+    (said,) = prop_record(result, "crate.obj")["states"]
+    assert (said["name"], said["prop"], said["fallen_back"]) == ("damaged", "crate_damaged", len(own) - 2)
+
+
+def test_a_state_without_levels_falls_back_from_lod1_and_one_without_parts_is_said() -> None:
+    result = _prepared([{"name": "damaged", "parts": ["*_damaged"]}, {"name": "burnt", "parts": ["*_burnt"]}])
+    assert [file.path for file in result.files] == ["crate.glb", "crate_damaged.glb"]
+    base, damaged = (read_shipped(file.data, file.path) for file in result.files)
+    assert [len(level.triangles) for level in damaged.levels[1:]] == [
+        len(level.triangles) for level in base.levels[1:] if len(level.triangles) < DAMAGED.n_faces
+    ]
+    (said,) = [f.message for f in result.findings if f.code == "state-empty"]
+    assert "burnt" in said
+
+
+def test_states_change_nothing_of_a_prop_without_them_and_come_out_the_same_from_the_cache() -> None:
+    cache = StationCache()
+    states = [{"name": "damaged", "parts": ["*_damaged"]}]
+    first, again = _prepared(states, cache), _prepared(states, cache)
+    assert [file.data for file in first.files] == [file.data for file in again.files]
+    alone = _prepared([])
+    assert [file.path for file in alone.files] == ["crate.glb"]
+    assert alone.facts["triangles"] == INTACT.n_faces + DAMAGED.n_faces
