@@ -8,6 +8,7 @@ from plindro.core.shipping import file_names
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.schemas import ItemOut, PreviewRow, ShipmentOut, ShipmentRow
 from plindro.web.shipping.services import archive_of, chosen_props, ship_name
+from plindro.web.yard.models import Prop
 from plindro.web.yard.queries import readiness
 from plindro.web.yard.services import line_of
 
@@ -75,14 +76,23 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
             "working": "still being built; it ships when it is done",
         }
         held = ready in ("held", "failed")
+        own_names = [name, *_states(prop, name)]
         rows.append(
             PreviewRow(
                 prop=prop.pk,
                 name=name,
-                files=[] if held else file_names(name, profile.format),
+                files=[]
+                if held
+                else [file for own in (name, *_states(prop, name)) for file in file_names(own, profile.format)],
                 levels=[template.format(prop=name, level=level["index"]) for level in levels],
                 held=held,
                 note=notes.get(ready, ""),
             )
         )
     return rows
+
+
+def _states(prop: Prop, name: str) -> list[str]:
+    """The names under which the prop's other states ship, as it was built."""
+    rows = prop.built.facts.get("states", []) if prop.built else []
+    return [f"{name}_{row['name']}" for row in rows]

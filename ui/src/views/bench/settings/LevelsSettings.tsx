@@ -11,6 +11,7 @@ import { LevelSwatch } from "../LevelSwatch";
 import type { Decide } from "../useDecisions";
 import { type LevelOwn, LevelMore } from "./LevelMore";
 import type { PickKind } from "./PlacementSettings";
+import { StatesSettings } from "./StatesSettings";
 import { SwitchSettings } from "./SwitchSettings";
 
 const NORMALS = [
@@ -163,6 +164,7 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick, onPr
         )}
       </div>
       {settings.has_levels && <SwitchSettings prop={prop} decide={decide} />}
+      <StatesSettings prop={prop} decide={decide} />
       <div className="space-y-1.5 border-t border-rule pt-2">
         <div className="text-sm text-quiet">Vertices of the levels</div>
         <SelectBox label="Vertices of the levels" className="w-full" value={settings.placement} options={PLACEMENTS} onChange={(placement) => decide("levels", { placement })} />
