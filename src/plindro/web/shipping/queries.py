@@ -81,9 +81,7 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
             PreviewRow(
                 prop=prop.pk,
                 name=name,
-                files=[]
-                if held
-                else [file for own in (name, *_states(prop, name)) for file in file_names(own, profile.format)],
+                files=[] if held else [file for own in own_names for file in file_names(own, profile.format)],
                 levels=[template.format(prop=name, level=level["index"]) for level in levels],
                 held=held,
                 note=notes.get(ready, ""),
