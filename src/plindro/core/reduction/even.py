@@ -24,6 +24,10 @@ _PASSES = 120
 _STILL = 2e-4
 """Share of the vertices that may still change in the last pass."""
 _TRIES = 4
+_ROUNDS = 12
+"""How often clusters are halved where they make no surface; by then a vertex stands for itself, as in the source."""
+_MOST_OFF = 0.5
+"""Share by which the count may miss at all: features alone may need more triangles than were asked for."""
 _NEAR = 0.03
 """Share by which the count may miss before it is tried again."""
 
@@ -64,8 +68,11 @@ def even_mesh(
             break
         n_free = max(round(n_free * (n_triangles / max(found, 1)) + (turn if triangles is None else 0)), 1)
         edge *= float(np.sqrt(found / n_triangles))
-    if best is None:
-        raise ValueError("no even surface could be laid over it: it is too tangled, or too thin for so few triangles")
+    if best is None or _miss(best, n_triangles) > _MOST_OFF:
+        least = "no surface" if best is None else f"{len(best)} triangles instead of {n_triangles}"
+        raise ValueError(
+            f"laid evenly it gives {least}: hard edges, seams and thin places hold it; let it be collapsed instead"
+        )
     faces = start.ordered.corner[best, 0].astype(np.int64) // 3
     made = mesh.with_corners(corners.reshape(-1), np.arange(len(best) + 1) * 3, faces)
     return drop_unused_vertices(replace(made, tangents=None))
@@ -118,13 +125,22 @@ class _Clusters:
             if moved <= _STILL * n:
                 break
         _join_strays(rings.start, rings.around, state.kind, cluster, n_fixed, np.zeros(n, np.int32), queue, sums)
-        sums[:] = 0.0
-        _sum(state.positions, self.area, cluster, sums)
         self._cluster = cluster
+        for _ in range(_ROUNDS):
+            found, tangled = self._meeting()
+            # What is left of single vertices is tangled in the source.
+            tangled = tangled[np.bincount(cluster[cluster >= 0], minlength=n_clusters)[tangled] > 1]
+            if not len(tangled):
+                break
+            n_clusters = int(_halve(cluster, tangled, n_clusters, np.zeros((2, n_clusters), np.int32)))
+        sums = np.zeros((n_clusters, 5))
+        _sum(state.positions, self.area, cluster, sums)
         self._centre = sums[:, :3] / np.maximum(sums[:, 3:4], 1e-300)
-        return self._meeting()
+        return found if not len(tangled) and len(found) >= 4 else None
 
-    def _meeting(self) -> I32 | None:
+    def _meeting(self) -> tuple[I32, I32]:
+        """The source's triangles in which three clusters meet, one for each such three, and the clusters around which
+        they make no surface: those of sides that are there twice."""
         triples = self._cluster[self._state.triangles]
         meets = (
             (triples[:, 0] != triples[:, 1]) & (triples[:, 1] != triples[:, 2]) & (triples[:, 2] != triples[:, 0])
@@ -132,12 +148,13 @@ class _Clusters:
         at = np.flatnonzero(meets)
         _, first = np.unique(np.sort(triples[at], axis=1), axis=0, return_index=True)
         at = at[np.sort(first)]
-        if len(at) < 4:
-            return None
+        if not len(at):
+            return at.astype(np.int32), np.zeros(0, np.int32)
         sides = np.stack([triples[at], np.roll(triples[at], -1, axis=1)], axis=-1).reshape(-1, 2).astype(np.int64)
-        key = sides[:, 0] * (int(sides.max()) + 1) + sides[:, 1]
-        # Every side once each way at most, or it is no surface.
-        return at.astype(np.int32) if len(np.unique(key)) == len(key) else None
+        size = int(sides.max()) + 1
+        keys, times = np.unique(sides[:, 0] * size + sides[:, 1], return_counts=True)
+        twice = keys[times > 1]
+        return at.astype(np.int32), np.unique(np.concatenate([twice // size, twice % size])).astype(np.int32)
 
     def corners(self, triangles: I32) -> I64:
         """(T, 3) the mesh's corners that the new triangles take: of each cluster's vertex, on the triangle's side."""
@@ -361,6 +378,33 @@ def _join_strays(start, around, kind, cluster, n_fixed, piece, queue, sums):  # 
                     piece[u] = piece[v]
                     changed = True
                     break
+
+
+@kernel
+def _halve(cluster, which, n_clusters, count):  # type: ignore[no-untyped-def]
+    """Split clusters into the first and the second half of their vertices in memory; returns how many there are then.
+
+    ``count`` (2, clusters) of zeros is scratch.
+    """
+    for v in range(len(cluster)):
+        if cluster[v] >= 0:
+            count[0, cluster[v]] += 1
+    for i in range(len(which)):
+        # Half of its vertices, from the front, stay.
+        c = which[i]
+        if count[0, c] > 1:
+            count[0, c] //= 2
+            count[1, c] = n_clusters
+            n_clusters += 1
+    for v in range(len(cluster)):
+        c = cluster[v]
+        if c < 0 or count[1, c] == 0:
+            continue
+        if count[0, c] > 0:
+            count[0, c] -= 1
+        else:
+            cluster[v] = count[1, c]
+    return n_clusters
 
 
 @kernel
