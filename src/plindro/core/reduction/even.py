@@ -24,8 +24,10 @@ _PASSES = 120
 _STILL = 2e-4
 """Share of the vertices that may still change in the last pass."""
 _TRIES = 4
-_ROUNDS = 12
-"""How often clusters are halved where they make no surface; by then a vertex stands for itself, as in the source."""
+_ROUNDS = 20
+"""How often clusters are split where they make no surface; by then a vertex stands for itself, as in the source."""
+_SETTLING, _SETTLES = 8, 6
+"""After how many of these all clusters settle again, and in how many passes."""
 _MOST_OFF = 0.5
 """Share by which the count may miss at all: features alone may need more triangles than were asked for."""
 _NEAR = 0.03
@@ -114,29 +116,48 @@ class _Clusters:
         rings.fill(state.triangles, n)
         queue = np.empty(n, np.int32)
         n_clusters = int(_grow(rings.start, rings.around, state.kind, cluster, queue))
-        sums = np.zeros((n_clusters, 5))
         for k in range(_PASSES):
-            sums[:] = 0.0
-            _sum(state.positions, self.area, cluster, sums)
-            moved = int(
-                _move(state.positions, self.area, state.kind, rings.start, rings.around, cluster, n_fixed, sums)
-            )
+            moved = self._settle(cluster, n_clusters, 1)
             on_pass((k + 1) / _PASSES)
             if moved <= _STILL * n:
                 break
-        _join_strays(rings.start, rings.around, state.kind, cluster, n_fixed, np.zeros(n, np.int32), queue, sums)
         self._cluster = cluster
-        for _ in range(_ROUNDS):
+        for turn in range(_ROUNDS):
+            self._join(cluster, n_clusters, queue)
             found, tangled = self._meeting()
             # What is left of single vertices is tangled in the source.
             tangled = tangled[np.bincount(cluster[cluster >= 0], minlength=n_clusters)[tangled] > 1]
             if not len(tangled):
                 break
-            n_clusters = int(_halve(cluster, tangled, n_clusters, np.zeros((2, n_clusters), np.int32)))
-        sums = np.zeros((n_clusters, 5))
-        _sum(state.positions, self.area, cluster, sums)
-        self._centre = sums[:, :3] / np.maximum(sums[:, 3:4], 1e-300)
+            centre = self._centres(cluster, n_clusters)
+            n_clusters = int(_split(state.positions, cluster, tangled, centre, n_clusters, np.zeros((2, n_clusters))))
+            if turn < _SETTLING:
+                self._settle(cluster, n_clusters, _SETTLES)
+        self._centre = self._centres(cluster, n_clusters)
         return found if not len(tangled) and len(found) >= 4 else None
+
+    def _settle(self, cluster: I32, n_clusters: int, passes: int) -> int:
+        """Let vertices change their cluster; returns how many did in the last pass."""
+        state, moved = self._state, 0
+        sums = np.zeros((n_clusters, 5))
+        for _ in range(passes):
+            sums[:] = 0.0
+            _sum(state.positions, self.area, cluster, sums)
+            moved = int(
+                _move(state.positions, self.area, state.kind, state.rings.start, state.rings.around, cluster, sums)
+            )
+        return moved
+
+    def _join(self, cluster: I32, n_clusters: int, queue: I32) -> None:
+        rings, kind = self._state.rings, self._state.kind
+        _join_strays(
+            rings.start, rings.around, kind, cluster, np.zeros(len(kind), np.int32), queue, np.zeros((n_clusters, 5))
+        )
+
+    def _centres(self, cluster: I32, n_clusters: int) -> F64:
+        sums = np.zeros((n_clusters, 5))
+        _sum(self._state.positions, self.area, cluster, sums)
+        return sums[:, :3] / np.maximum(sums[:, 3:4], 1e-300)
 
     def _meeting(self) -> tuple[I32, I32]:
         """The source's triangles in which three clusters meet, one for each such three, and the clusters around which
@@ -299,14 +320,14 @@ def _gain(sums, c, x, y, z, w, sign):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _move(positions, area, kind, start, around, cluster, n_fixed, sums):  # type: ignore[no-untyped-def]
+def _move(positions, area, kind, start, around, cluster, sums):  # type: ignore[no-untyped-def]
     """Let every free vertex change to the neighbour's cluster that lowers the energy most; returns how many did."""
     moved = 0
     for u in range(len(kind)):
         if kind[u] != FREE:
             continue
         own = cluster[u]
-        if own < n_fixed or sums[own, 4] < 2.0:
+        if sums[own, 4] < 2.0:
             continue
         x, y, z, w = positions[u, 0], positions[u, 1], positions[u, 2], area[u]
         stays = _gain(sums, own, x, y, z, 0.0, 1.0)
@@ -314,8 +335,9 @@ def _move(positions, area, kind, start, around, cluster, n_fixed, sums):  # type
         best, most = own, 1e-15
         for s in range(start[u], start[u + 1]):
             for k in range(2):
-                other = cluster[around[s, k]]
-                if other in (own, best) or other < n_fixed:
+                v = around[s, k]
+                other = cluster[v]
+                if other in (own, best) or kind[v] != FREE:
                     continue
                 gained = leaves + _gain(sums, other, x, y, z, w, 1.0) - stays - _gain(sums, other, x, y, z, 0.0, 1.0)
                 if gained > most:
@@ -333,7 +355,7 @@ def _move(positions, area, kind, start, around, cluster, n_fixed, sums):  # type
 
 
 @kernel
-def _join_strays(start, around, kind, cluster, n_fixed, piece, queue, sums):  # type: ignore[no-untyped-def]
+def _join_strays(start, around, kind, cluster, piece, queue, sums):  # type: ignore[no-untyped-def]
     """Leave each cluster its largest connected piece; the others go to the neighbour that they meet first.
 
     ``piece`` (V,) of zeros, ``queue`` and ``sums`` are scratch.
@@ -343,7 +365,7 @@ def _join_strays(start, around, kind, cluster, n_fixed, piece, queue, sums):  # 
         sums[c, 1] = 0.0
     count = 0
     for seed in range(len(kind)):
-        if kind[seed] != FREE or piece[seed] or cluster[seed] < n_fixed:
+        if kind[seed] != FREE or piece[seed]:
             continue
         count += 1
         head, tail = 0, 1
@@ -363,7 +385,7 @@ def _join_strays(start, around, kind, cluster, n_fixed, piece, queue, sums):  # 
             sums[cluster[seed], 0] = tail
             sums[cluster[seed], 1] = count
     for v in range(len(kind)):
-        if kind[v] == FREE and cluster[v] >= n_fixed and piece[v] != sums[cluster[v], 1]:
+        if kind[v] == FREE and piece[v] != sums[cluster[v], 1]:
             piece[v] = -1
     changed = True
     while changed:
@@ -381,30 +403,37 @@ def _join_strays(start, around, kind, cluster, n_fixed, piece, queue, sums):  # 
 
 
 @kernel
-def _halve(cluster, which, n_clusters, count):  # type: ignore[no-untyped-def]
-    """Split clusters into the first and the second half of their vertices in memory; returns how many there are then.
-
-    ``count`` (2, clusters) of zeros is scratch.
+def _split(positions, cluster, which, centre, n_clusters, far):  # type: ignore[no-untyped-def]
+    """Split clusters in two: what is nearer to the vertex furthest from the centre than to the centre goes with that
+    one. Returns how many there are then. ``far`` (2, clusters) of zeros is scratch.
     """
-    for v in range(len(cluster)):
-        if cluster[v] >= 0:
-            count[0, cluster[v]] += 1
     for i in range(len(which)):
-        # Half of its vertices, from the front, stay.
-        c = which[i]
-        if count[0, c] > 1:
-            count[0, c] //= 2
-            count[1, c] = n_clusters
+        far[1, which[i]] = -1.0
+    for v in range(len(cluster)):
+        c = cluster[v]
+        if c >= 0 and far[1, c] != 0.0:
+            away = _to_place(positions, v, centre, c)
+            if far[1, c] < 0.0 or away > far[0, c]:
+                far[0, c], far[1, c] = away, v + 1.0
+    first = n_clusters
+    for i in range(len(which)):
+        if far[1, which[i]] > 0.0:
+            # From here on the number of the new cluster, and of the vertex it is about.
+            far[0, which[i]] = n_clusters
             n_clusters += 1
     for v in range(len(cluster)):
         c = cluster[v]
-        if c < 0 or count[1, c] == 0:
-            continue
-        if count[0, c] > 0:
-            count[0, c] -= 1
-        else:
-            cluster[v] = count[1, c]
+        if c >= 0 and c < first and far[1, c] > 0.0:
+            about = int(far[1, c]) - 1
+            away = _distance(positions, v, about)
+            if v == about or away * away < _to_place(positions, v, centre, c):
+                cluster[v] = int(far[0, c])
     return n_clusters
+
+
+@helper
+def _to_place(p, v, places, c):  # type: ignore[no-untyped-def]
+    return (p[v, 0] - places[c, 0]) ** 2 + (p[v, 1] - places[c, 1]) ** 2 + (p[v, 2] - places[c, 2]) ** 2
 
 
 @kernel
