@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 from plindro.core.measure.deviation import Deviation, DeviationFrom
+from plindro.core.measure.view import View
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.reduction.sequence import Sequence
 
@@ -63,8 +64,7 @@ class HowFar:
         if self.tolerance_mm is not None:
             limits.append(self.tolerance_mm / 1000.0)
         if self.pixels is not None and self.distance is not None:
-            height = 2.0 * self.distance * math.tan(math.radians(self.view_angle) / 2.0)
-            limits.append(self.pixels * height / self.view_height)
+            limits.append(View(self.view_height, self.view_angle).length(self.pixels, self.distance))
         return min(limits)
 
     def step_by_counts(self, sequence: Sequence) -> int:
