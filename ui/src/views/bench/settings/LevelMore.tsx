@@ -37,6 +37,9 @@ interface LevelMoreProps {
 /** Its own normals, weights, parts left out and switch; an empty field means as the chain has it. */
 export function LevelMore({ index, target, prop, onChange }: LevelMoreProps) {
   const level = prop.levels.find((built) => built.index === index);
+  const drop = target.drop ?? [];
+  // What a pattern or the size leaves out is brought back there, not here.
+  const parts = prop.parts.filter(({ path, ships }) => ships && (drop.includes(path) || !level?.dropped?.includes(path)));
   const number = (key: "silhouette" | "curved" | "drop_pixels" | "from_distance" | "edge_mm", label: string, unit: string, placeholder: string) => (
     <TextField
       inline
@@ -77,6 +80,19 @@ export function LevelMore({ index, target, prop, onChange }: LevelMoreProps) {
           })
         }
       />
+      {parts.length > 1 && (
+        <div className="max-h-32 overflow-y-auto">
+          {parts.map(({ path, name }) => (
+            <Ticked
+              key={path}
+              label={name}
+              hint={path}
+              checked={!drop.includes(path)}
+              onChange={(stays) => onChange({ drop: stays ? drop.filter((word) => word !== path) : [...drop, path] })}
+            />
+          ))}
+        </div>
+      )}
     </div>
   );
 }
