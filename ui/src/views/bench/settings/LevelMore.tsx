@@ -36,7 +36,8 @@ interface LevelMoreProps {
 
 /** Its own normals, weights, parts left out and switch; an empty field means as the chain has it. */
 export function LevelMore({ index, target, prop, onChange }: LevelMoreProps) {
-  const level = prop.levels.find((built) => built.index === index);
+  // A level that was left out moves those below it up: what was built says which target it is.
+  const level = prop.levels.find((built) => built.target === index - 1);
   const drop = target.drop ?? [];
   // What a pattern or the size leaves out is brought back there, not here.
   const parts = prop.parts.filter(({ path, ships }) => ships && (drop.includes(path) || !level?.dropped?.includes(path)));
