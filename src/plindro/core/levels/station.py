@@ -178,6 +178,7 @@ class _ChainMaker:
     def _put(self, levels: list[Level], number: int, shaded: Shaded, deviation: Deviation, dropped: Mask) -> Level:
         """Measure what changes from LOD0 and from the level above, and put the level below the last."""
         above = levels[-1]
+        self._report.step(0.6 + 0.4 * (number + 0.7) / len(self._settings.levels), MEASURING)
         seen = self._camera.draw(shaded.mesh)
         self._report.step(0.6 + 0.4 * (number + 0.8) / len(self._settings.levels), MEASURING)
         step = DeviationFrom(above.mesh, _STEP_SAMPLES).measure(shaded.mesh)
@@ -212,7 +213,7 @@ class _ChainMaker:
         if key not in self._sequences:
             weighted = self._settings.model_copy(update={"silhouette": silhouette, "curved": curved})
             sequence = make_sequence(self._prop, weighted, self._report, hold_hard_edges=not self._faceted)
-            self._sequences[key] = restated(sequence, self._ruler)
+            self._sequences[key] = restated(sequence, self._ruler, lambda: self._report.step(0.6, MEASURING))
         return self._sequences[key]
 
     def _take(self, wanted: LevelTarget) -> _Taken:
