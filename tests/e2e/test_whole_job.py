@@ -61,6 +61,8 @@ def test_from_dropped_files_to_the_downloaded_zip(page: Page, tmp_path: Path) ->
     field.press("Enter")
     expect(page.get_by_text("10\u202f992 → 2\u202f198 △")).to_have_count(0)
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    # The first ends what is shown while a limit is typed, unless the build was faster.
+    page.keyboard.press("Escape")
     page.keyboard.press("Escape")
 
     # Ship both that can.
