@@ -14,7 +14,7 @@ from plindro.core.shading.rule import ShadingRule
 class Level:
     """One detail of a prop.
 
-    deviation, mean_deviation : metres from LOD0; change, step : all that changes from LOD0 and from the level above
+    change, step : all that changes from LOD0 and from the level above
     distance : metres from which it is drawn, proposed : those that were proposed, screen_size : the share of the view's
         height that the prop's bounding sphere covers there
     normal_angle : the mean angle in degrees between its shading and LOD0's, normals : how its normals were made
@@ -24,8 +24,6 @@ class Level:
     index: int
     mesh: Mesh
     name: str = ""
-    deviation: float = 0.0
-    mean_deviation: float = 0.0
     change: Change = NO_CHANGE
     step: Change = NO_CHANGE
     distance: float = 0.0
@@ -35,6 +33,16 @@ class Level:
     normals: str = ""
     dropped: tuple[str, ...] = ()
     target: int = -1
+
+    @property
+    def deviation(self) -> float:
+        """Largest distance from LOD0 in metres."""
+        return self.change.surface
+
+    @property
+    def mean_deviation(self) -> float:
+        """Mean distance from LOD0 in metres."""
+        return self.change.mean
 
 
 @dataclass(frozen=True, slots=True)

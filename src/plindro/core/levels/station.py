@@ -187,8 +187,6 @@ class _ChainMaker:
             mesh=shaded.mesh,
             normal_angle=shaded.angle,
             normals=shaded.choice,
-            deviation=deviation.largest,
-            mean_deviation=deviation.mean,
             change=change_of(deviation, seen.against(self._seen[0])),
             step=change_of(step, seen.against(self._seen[-1])),
             dropped=tuple(self._prop.parts[i].path for i in np.flatnonzero(dropped)),
