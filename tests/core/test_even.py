@@ -9,14 +9,17 @@ from hypothesis import strategies as st
 
 from plindro.core.levels import LevelsSettings, LevelTarget, run
 from plindro.core.measure.deviation import DeviationFrom
+from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, meshes_equal
+from plindro.core.mesh.nearest import NearestPlace
 from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.prop import Prop
 from plindro.core.reduction import collapse, diagonal, even_mesh
+from plindro.core.reduction.denser import denser_mesh
 from plindro.core.report import Report
 from plindro.core.triangulation import triangulate
-from tests.core.test_reduction import _corners, _seam_points
-from tests.shapes import areas, bumpy_sphere, edge_counts, flat_grid, volume, wavy_sheet
+from tests.core.test_reduction import _seam_points
+from tests.shapes import areas, bumpy_sphere, edge_counts, flat_grid, random_rotation, volume, wavy_sheet
 
 
 def _shaded(mesh: Mesh, angle: float = 180.0) -> Mesh:
@@ -33,25 +36,24 @@ def _least_angles(mesh: Mesh) -> np.ndarray:
     return np.degrees(np.arccos(np.clip(cosine, -1, 1))).min(axis=1)
 
 
-@given(seed=st.integers(0, 10_000), share=st.floats(0.02, 0.12), height=st.floats(0.0, 0.4))
+@given(seed=st.integers(0, 10_000), share=st.floats(0.02, 0.7), height=st.floats(0.0, 0.4))
 def test_a_soft_closed_thing_becomes_even_and_stays_closed(seed: int, share: float, height: float) -> None:
     mesh = _shaded(bumpy_sphere(36, seed, height=height))
     wanted = round(share * mesh.n_faces)
     even = even_mesh(mesh, wanted)
     assert even.n_faces == pytest.approx(wanted, rel=0.06, abs=4)
     assert set(edge_counts(even.triangles()).values()) == {2}
-    assert volume(even) == pytest.approx(volume(mesh), rel=0.25)
-    assert {tuple(p) for p in even.positions.tolist()} <= {tuple(p) for p in mesh.positions.tolist()}
+    assert volume(even) == pytest.approx(volume(mesh), rel=0.1)
     collapsed = collapse(mesh)
     other = collapsed.level(collapsed.step_of_triangles(even.n_faces))
     angles = _least_angles(even)
     # A ball is even by collapse too; what bends as it likes is not.
     assert angles.mean() > 38.0
-    assert np.quantile(angles, 0.02) > 14.0
+    assert np.quantile(angles, 0.02) > 20.0
     if height > 0.2:
         assert angles.mean() > 1.1 * _least_angles(other).mean()
     ruler = DeviationFrom(mesh)
-    assert ruler.measure(even).mean < 4.0 * ruler.measure(other).mean + 1e-3 * diagonal(mesh)
+    assert ruler.measure(even).mean < 1.5 * ruler.measure(other).mean + 1e-3 * diagonal(mesh)
 
 
 @given(seed=st.integers(0, 10_000))
@@ -71,10 +73,9 @@ def test_it_does_not_depend_on_the_order_of_faces(seed: int) -> None:
 def test_borders_corners_seams_and_hard_edges_hold() -> None:
     sheet = _shaded(wavy_sheet(48, islands=2), 40.0)
     even = even_mesh(sheet, 500)
-    assert _corners(even) <= _corners(sheet), "a corner carries what none of the source's does"
     seam = _seam_points(sheet)
     assert len(_seam_points(even)) >= 5
-    assert _seam_points(even) <= seam
+    assert {point[0] for point in _seam_points(even)} == {point[0] for point in seam}, "a vertex left the seam"
     # No triangle reaches over the seam: its UVs turn the way that all do.
     uv = even.uvs[0].reshape(-1, 3, 2).astype(float)
     one, two = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
@@ -89,17 +90,55 @@ def test_borders_corners_seams_and_hard_edges_hold() -> None:
     assert {(0.0, 0.0), (0.0, 1.0), (1.0, 0.0), (1.0, 1.0)} <= corners
 
 
-def test_a_source_that_is_not_dense_is_refused_and_the_level_left_out() -> None:
-    mesh = _shaded(bumpy_sphere(12))
-    with pytest.raises(ValueError, match="6 times as dense"):
+@given(
+    seed=st.integers(0, 10_000),
+    islands=st.integers(1, 3),
+    longest=st.floats(0.03, 0.6),
+    turn=st.integers(0, 10_000),
+    angle=st.floats(0.0, 60.0),
+)
+def test_a_denser_mesh_is_the_same_surface(seed: int, islands: int, longest: float, turn: int, angle: float) -> None:
+    sheet = _shaded(wavy_sheet(9, islands=islands, seed=seed), angle)
+    sheet = replace(sheet, positions=sheet.positions @ random_rotation(turn))
+    denser = denser_mesh(sheet, longest, 10**6)
+    sides = denser.positions[denser.triangles()]
+    lengths = np.linalg.norm(np.roll(sides, -1, axis=1) - sides, axis=2)
+    assert lengths.max() <= longest
+    # Areas in space and in the texture are those of before, per material too, and so is what is open.
+    np.testing.assert_allclose(face_vectors(denser).sum(axis=0), face_vectors(sheet).sum(axis=0), atol=1e-9)
+    for made, own in ((areas(denser), areas(sheet)), (_uv_areas(denser), _uv_areas(sheet))):
+        assert np.linalg.norm(made, axis=-1).sum() == pytest.approx(np.linalg.norm(own, axis=-1).sum(), rel=1e-4)
+    assert _border_length(denser) == pytest.approx(_border_length(sheet))
+    assert NearestPlace(sheet.positions, sheet.triangles()).distances(denser.positions).max() < 1e-6
+    np.testing.assert_allclose(np.linalg.norm(denser.normals, axis=1), 1.0, atol=1e-5)
+    assert denser_mesh(sheet, longest, sheet.n_faces) is sheet
+
+
+def _uv_areas(mesh: Mesh) -> np.ndarray:
+    uv = mesh.uvs[0].reshape(-1, 3, 2).astype(float)
+    one, two = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
+    return (one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0])[:, None]
+
+
+def _border_length(mesh: Mesh) -> float:
+    edges = np.array([edge for edge, times in edge_counts(mesh.triangles()).items() if times == 1])
+    return float(np.linalg.norm(mesh.positions[edges[:, 0]] - mesh.positions[edges[:, 1]], axis=1).sum())
+
+
+def test_a_source_of_nothing_but_hard_edges_is_refused_and_the_level_left_out() -> None:
+    mesh = triangulate(bumpy_sphere(12)).mesh
+    mesh = replace(mesh, normals=normals_by_angle(mesh, 0.0))
+    with pytest.raises(ValueError, match="let it be collapsed instead"):
         even_mesh(mesh, mesh.n_faces // 3)
     with pytest.raises(ValueError, match="even triangles need"):
         LevelTarget(even=True)
     report = Report()
-    prop = run(Prop("ball", mesh, (), ()), LevelsSettings(levels=(LevelTarget(ratio=0.5, even=True),)), report)
+    sphere = _shaded(bumpy_sphere(12))
+    settings = LevelsSettings(levels=(LevelTarget(ratio=0.995, even=True),))
+    prop = run(Prop("ball", sphere, (), ()), settings, report)
     assert len(prop.levels) == 1
     (said,) = [f.message for f in report.findings if f.code == "level-left-out"]
-    assert "as dense" in said
+    assert "even triangles, 99.5%" in said
 
 
 def test_lod0_and_levels_may_be_even_by_count_or_by_the_length_of_their_edges() -> None:

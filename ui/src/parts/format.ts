@@ -60,3 +60,8 @@ export function plural(number: number, word: string): string {
 export function metres(value: number): string {
   return `${value >= 100 ? count(Number(value.toPrecision(3))) : Number(value.toPrecision(value < 1 ? 2 : 3))} m`;
 }
+
+/** Pixels of the game's view as "0.85 px", and no more than that they are many where they are. */
+export function pixels(value: number): string {
+  return value >= 100 ? "≥ 100 px" : `${value.toPrecision(2)} px`;
+}

@@ -57,10 +57,10 @@ class LevelTarget(StationSettings):
         unsaid: tuple[Any, ...] = (None, (), [])
         return {k: v for k, v in write(self).items() if v not in unsaid and (k not in ("texture_step", "even") or v)}
 
-    def how_far(self, view: View = _USUAL_VIEW) -> HowFar:
+    def how_far(self, view_height: int = _USUAL_VIEW.lines, view_angle: float = _USUAL_VIEW.angle) -> HowFar:
         """The same for the reduction; raises ``ValueError`` where nothing, or half of a pair, is given."""
         limits = {key: value for key, value in self.model_dump().items() if key in LIMITS}
-        return HowFar(**limits, view_height=view.lines, view_angle=view.angle)
+        return HowFar(**limits, view_height=view_height, view_angle=view_angle)
 
     def in_words(self) -> str:
         """What it says, for people: ``25% and 3 mm``."""

@@ -25,7 +25,7 @@ from plindro.core.reduction import HowFar, Reduced, Sequence, diagonal, even_mes
 from plindro.core.report import Report
 from plindro.core.shading.faceted import is_faceted
 
-VERSION = 6
+VERSION = 7
 MIN_FALL = 0.98
 """A level with more than this share of the triangles above it saves nothing and is left out."""
 FAR_OFF = 0.05
@@ -46,7 +46,7 @@ def place(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     """The prop with the distances from which its levels are drawn; takes no time."""
     diameter = diagonal(prop.mesh) if prop.mesh.n_faces else 0.0
     placed, last = with_switches(list(prop.levels), settings, diameter)
-    for finding in check_switches(placed, last, settings):
+    for finding in check_switches(placed, last, settings, diameter):
         report.find(finding)
     return replace(prop, levels=tuple(placed), last_distance=last)
 
@@ -116,8 +116,8 @@ class _ChainMaker:
         self._prop, self._settings, self._report = prop, settings, report
         mesh = prop.mesh
         self._faceted = is_faceted(mesh)
-        self._view = view_of(settings)
         self.diameter = diagonal(mesh)
+        self._view = view_of(settings, self.diameter)
         self._ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.6, MEASURING))
         self._sequences: dict[tuple[float, float], Sequence] = {}
         self.main = self._sequence(settings.silhouette, settings.curved)
@@ -143,13 +143,12 @@ class _ChainMaker:
             text = f"a level of {wanted.in_words()} was left out: {why}"
             report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
             return
-        deviation = max(result.deviation.largest, above.deviation)
-        for finding in _tell(result, taken.sequence, wanted, index, deviation, self.diameter, settings, self._faceted):
+        for finding in _tell(result, taken.sequence, wanted, index, self.diameter, settings, self._faceted):
             report.find(finding)
         shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, settings, self._faceted))
         for finding in self._missing(shaded.mesh, taken.dropped, index):
             report.find(finding)
-        self._put(levels, number, shaded, replace(result.deviation, largest=deviation), taken.dropped)
+        self._put(levels, number, shaded, result.deviation, taken.dropped)
 
     def add_by_hand(self, levels: list[Level], number: int, wanted: LevelTarget, made: HandMade) -> None:
         """Put a level that was modelled below the last, with what is to be said about it, or say why not."""
@@ -162,13 +161,11 @@ class _ChainMaker:
             text = f"the level '{made.name}', made by hand, was left out: {problem}"
             self._report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
             return
-        measured = self._ruler.measure(mesh)
         angle = 0.0
         if mesh.normals is not None:
             angle = self._shader(LevelTarget(ratio=0.5, normals="kept")).shade(mesh).angle
         dropped = parts_named(self._prop, wanted.drop)
-        deviation = replace(measured, largest=max(measured.largest, above.deviation))
-        level = self._put(levels, number, Shaded(mesh, "by hand", angle), deviation, dropped)
+        level = self._put(levels, number, Shaded(mesh, "by hand", angle), self._ruler.measure(mesh), dropped)
         for finding in (
             *check_by_hand(made, mesh, self._prop.mesh, level.change, index),
             *self._missing(mesh, dropped, index),
@@ -223,7 +220,7 @@ class _ChainMaker:
             settings.silhouette if wanted.silhouette is None else wanted.silhouette,
             settings.curved if wanted.curved is None else wanted.curved,
         )
-        how_far = wanted.how_far(self._view)
+        how_far = wanted.how_far(settings.view_height, settings.view_angle)
         dropped = parts_named(prop, wanted.drop)
         taken = self._without(sequence, dropped, how_far)
         if wanted.drop_pixels is None:
@@ -314,15 +311,14 @@ def _tell(
     sequence: Sequence,
     wanted: LevelTarget,
     index: int,
-    deviation: float,
     diameter: float,
     settings: LevelsSettings,
     faceted: bool,
 ) -> list[Finding]:
     """What the maker of a level has to know about it."""
     findings = []
-    if deviation > FAR_OFF * diameter:
-        findings.append(_far_off(index, deviation, diameter))
+    if result.deviation.largest > FAR_OFF * diameter:
+        findings.append(_far_off(index, result.deviation.largest, diameter))
     if not result.reached:
         text = (
             f"LOD{index} stops at {grouped(result.mesh.n_faces)} triangles instead of {wanted.in_words()}: "

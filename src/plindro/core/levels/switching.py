@@ -10,8 +10,9 @@ from plindro.core.measure.view import View
 from plindro.core.prop import Level
 
 
-def view_of(settings: LevelsSettings) -> View:
-    return View(settings.view_height, settings.view_angle)
+def view_of(settings: LevelsSettings, diameter: float) -> View:
+    """The view in which switches of a prop of a diameter in metres are judged."""
+    return View(settings.view_height, settings.view_angle, diameter / 2.0)
 
 
 def with_switches(levels: list[Level], settings: LevelsSettings, diameter: float) -> tuple[list[Level], float]:
@@ -20,7 +21,7 @@ def with_switches(levels: list[Level], settings: LevelsSettings, diameter: float
     A level is proposed from where what it changes of LOD0 stays within the threshold, and never nearer than the level
     above it. The bias moves all of them.
     """
-    view = view_of(settings)
+    view = view_of(settings, diameter)
     wanted = {level.index: target.from_distance for level, target in _with_targets(levels, settings)}
     placed = [replace(levels[0], distance=0.0, proposed=0.0, screen_size=1.0)]
     proposed = 0.0
@@ -32,14 +33,14 @@ def with_switches(levels: list[Level], settings: LevelsSettings, diameter: float
         placed.append(replace(level, distance=distance, proposed=settings.bias * proposed, screen_size=size))
     last = settings.last_distance
     if last is None:
-        last = view.distance(diameter, settings.last_pixels)
+        last = view.distance_of_share(diameter, settings.last_pixels / view.lines)
     return placed, settings.bias * last
 
 
-def check_switches(levels: list[Level], last: float, settings: LevelsSettings) -> list[Finding]:
+def check_switches(levels: list[Level], last: float, settings: LevelsSettings, diameter: float) -> list[Finding]:
     """Switches in the wrong order, levels that are never drawn, and choices that will be seen."""
     found = []
-    view = view_of(settings)
+    view = view_of(settings, diameter)
     for above, level in pairwise(levels):
         if level.distance < above.distance:
             text = (

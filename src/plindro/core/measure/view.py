@@ -1,4 +1,4 @@
-"""A view of the game: what a length covers in it, and from where."""
+"""A view of the game: what a length on a prop covers in it, and from where."""
 
 import math
 from dataclasses import dataclass
@@ -6,10 +6,15 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class View:
-    """``lines`` over ``angle`` degrees from top to bottom."""
+    """``lines`` over ``angle`` degrees from top to bottom.
+
+    Distances are metres from the eye to the middle of a prop, as engines take them; ``radius`` is how far the prop
+    reaches from there. What counts is its nearest place, which is seen largest.
+    """
 
     lines: int = 1080
     angle: float = 60.0
+    radius: float = 0.0
 
     @property
     def _height(self) -> float:
@@ -17,21 +22,28 @@ class View:
         return 2.0 * math.tan(math.radians(self.angle) / 2.0)
 
     def pixels(self, length: float, distance: float) -> float:
-        """Pixels that a length covers at a distance, both in metres; infinite at none."""
-        return self.lines * self.share(length, distance)
-
-    def share(self, length: float, distance: float) -> float:
-        """Share of the view's height that a length covers at a distance, both in metres; infinite at none."""
+        """Pixels that a length in metres covers at most; infinite where the eye may be at it."""
         if length <= 0.0:
             return 0.0
-        return length / (self._height * distance) if distance > 0.0 else math.inf
+        nearest = distance - self.radius
+        return length * self.lines / (self._height * nearest) if nearest > 0.0 else math.inf
 
     def distance(self, length: float, pixels: float) -> float:
-        """Metres from which a length covers so many pixels and no more; infinite for no pixels."""
+        """Metres from which a length covers so many pixels and no more; infinite for no pixels, none for no length."""
         if length <= 0.0:
             return 0.0
-        return length * self.lines / (self._height * pixels) if pixels > 0.0 else math.inf
+        return self.radius + length * self.lines / (self._height * pixels) if pixels > 0.0 else math.inf
 
     def length(self, pixels: float, distance: float) -> float:
-        """Metres that cover so many pixels at a distance in metres."""
-        return pixels * self._height * distance / self.lines
+        """Metres that cover so many pixels at most; none where the eye may be at them."""
+        return pixels * self._height * max(distance - self.radius, 0.0) / self.lines
+
+    def share(self, diameter: float, distance: float) -> float:
+        """Share of the view's height that a sphere around the prop's middle covers; infinite at no distance."""
+        if diameter <= 0.0:
+            return 0.0
+        return diameter / (self._height * distance) if distance > 0.0 else math.inf
+
+    def distance_of_share(self, diameter: float, share: float) -> float:
+        """Metres from which a sphere around the prop covers so much of the view's height; infinite for none."""
+        return diameter / (self._height * share) if share > 0.0 else math.inf

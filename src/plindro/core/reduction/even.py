@@ -3,8 +3,8 @@
 Approximated centroidal Voronoi clustering after Valette and Chassery 2004: vertices change to a neighbour's cluster as
 long as that lowers the sum of squared distances to the clusters' centres, weighted by area. The new mesh is its dual:
 a triangle wherever three clusters meet. Features hold: lines are cut into pieces of the edge's length, corners stay.
-Every new vertex is the source's vertex nearest to its cluster's centre, so that UVs, normals and colours are the
-source's own and it lies on the surface.
+Where the source's own triangles are too large for that they are cut into smaller ones first. Every new vertex has
+the UVs, normals and colours of the vertex nearest to its cluster's centre, and goes where it is off least.
 """
 
 from collections.abc import Callable
@@ -12,14 +12,19 @@ from dataclasses import replace
 
 import numpy as np
 
+from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.kernels import helper, kernel
 from plindro.core.mesh.mesh import F64, I32, I64, Mesh, drop_unused_vertices
+from plindro.core.reduction.denser import denser_mesh
+from plindro.core.reduction.even_places import places_of_clusters
 from plindro.core.reduction.features import FREE, GONE, LINE
 from plindro.core.reduction.merge import is_corner
 from plindro.core.reduction.state import Start, build_state
 
-DENSER = 6
-"""Source triangles that there must be for each new one."""
+_FINER = 1.8
+"""How many of the source's edges there must be along a new one at least; where they are longer they are halved."""
+_MOST = 60
+"""Triangles for each new one that halving edges may make of the source."""
 _PASSES = 120
 _STILL = 2e-4
 """Share of the vertices that may still change in the last pass."""
@@ -39,14 +44,14 @@ def even_mesh(
 ) -> Mesh:
     """A triangle mesh of about so many even triangles over ``mesh``, which has triangles.
 
-    ``on_pass`` receives a fraction in 0..1 and may raise to stop. Raises ``ValueError`` where the source is not dense
-    enough, or too tangled for a surface to come of it.
+    ``on_pass`` receives a fraction in 0..1 and may raise to stop. Raises ``ValueError`` where features hold far more
+    triangles, or the source is too tangled for a surface to come of it.
     """
-    if n_triangles < 4 or DENSER * n_triangles > mesh.n_faces:
-        raise ValueError(
-            f"even triangles need a source {DENSER} times as dense: {mesh.n_faces} triangles give at most "
-            f"{mesh.n_faces // DENSER}"
-        )
+    if n_triangles < 4:
+        raise ValueError(f"even triangles: expected 4 triangles or more, got {n_triangles}")
+    area = 0.5 * float(np.linalg.norm(face_vectors(mesh), axis=1).sum())
+    longest = float(np.sqrt(area / n_triangles * 4.0 / np.sqrt(3.0))) / _FINER
+    mesh = denser_mesh(mesh, longest, max(_MOST * n_triangles, mesh.n_faces))
     start = build_state(
         mesh, hold_hard_edges=hold_hard_edges, lock_borders=False, weight=np.zeros(0), locked=np.zeros(0, bool),
         floor=None,
@@ -64,7 +69,7 @@ def even_mesh(
     for turn in range(_TRIES):
         triangles = work.dual(edge, n_free, tell)
         if triangles is not None and (best is None or _miss(triangles, n_triangles) < _miss(best, n_triangles)):
-            best, corners = triangles, work.corners(triangles)
+            best, corners, places = triangles, work.corners(triangles), work.places(triangles)
         found = len(triangles) if triangles is not None else n_triangles
         if triangles is not None and _miss(triangles, n_triangles) <= _NEAR:
             break
@@ -77,7 +82,10 @@ def even_mesh(
         )
     faces = start.ordered.corner[best, 0].astype(np.int64) // 3
     made = mesh.with_corners(corners.reshape(-1), np.arange(len(best) + 1) * 3, faces)
-    return drop_unused_vertices(replace(made, tangents=None))
+    moves = np.isfinite(places[:, 0])
+    positions = made.positions.copy()
+    positions[made.corner_vertex[moves]] = places[moves] * start.ordered.scale + start.ordered.middle
+    return drop_unused_vertices(replace(made, positions=positions, tangents=None))
 
 
 def _miss(triangles: I32, wanted: int) -> float:
@@ -176,6 +184,13 @@ class _Clusters:
         keys, times = np.unique(sides[:, 0] * size + sides[:, 1], return_counts=True)
         twice = keys[times > 1]
         return at.astype(np.int32), np.unique(np.concatenate([twice // size, twice % size])).astype(np.int32)
+
+    def places(self, triangles: I32) -> F64:
+        """(3 T, 3) where the corners of the new triangles go, in diagonals; NaN where they stay: on features."""
+        state, cluster = self._state, self._cluster
+        places = places_of_clusters(state.positions, state.triangles, cluster, self._centre)
+        places[cluster[(state.kind != FREE) & (cluster >= 0)]] = np.nan
+        return np.take(places, cluster[state.triangles[triangles]].reshape(-1), axis=0)
 
     def corners(self, triangles: I32) -> I64:
         """(T, 3) the mesh's corners that the new triangles take: of each cluster's vertex, on the triangle's side."""

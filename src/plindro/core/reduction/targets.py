@@ -20,8 +20,8 @@ class HowFar:
     triangles, vertices : counts, of triangles and of engine vertices
     tolerance : largest deviation in percent of the diagonal of the bounds
     tolerance_mm : largest deviation in millimetres
-    pixels, distance : largest deviation in pixels when seen from ``distance`` metres, with ``view_height`` lines over
-        ``view_angle`` degrees
+    pixels, distance : largest deviation in pixels when seen from ``distance`` metres of the prop's middle, with
+        ``view_height`` lines over ``view_angle`` degrees
     """
 
     ratio: float | None = None
@@ -64,7 +64,8 @@ class HowFar:
         if self.tolerance_mm is not None:
             limits.append(self.tolerance_mm / 1000.0)
         if self.pixels is not None and self.distance is not None:
-            limits.append(View(self.view_height, self.view_angle).length(self.pixels, self.distance))
+            view = View(self.view_height, self.view_angle, diagonal / 2.0)
+            limits.append(view.length(self.pixels, self.distance))
         return min(limits)
 
     def step_by_counts(self, sequence: Sequence) -> int:

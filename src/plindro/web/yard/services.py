@@ -20,7 +20,7 @@ from plindro.web.work.tasks import BuildOrder, BuildResult
 from plindro.web.yard.models import Built, Prop, SourceView
 from plindro.web.yard.uploads import SortedUpload
 
-BUILD_VERSION = 6
+BUILD_VERSION = 7
 """Raised when the same source and settings give other results, so that old ones are not taken for new."""
 
 

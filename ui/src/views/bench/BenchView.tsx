@@ -18,7 +18,7 @@ import type { NormalLines } from "../../viewport/normalLines";
 import { SLANT_FULL } from "../../viewport/studies";
 import { useSurfaceLevel } from "../../viewport/useSheet";
 import { Redrawn } from "../../viewport/Redrawn";
-import { pixelsOf } from "../../viewport/gameView";
+import { sizeInPixels } from "../../viewport/gameView";
 import { SwitchPicture } from "../../viewport/SwitchPicture";
 import { Viewport } from "../../viewport/Viewport";
 import { WalkCamera } from "../../viewport/WalkCamera";
@@ -306,7 +306,7 @@ export default function BenchView() {
                       one={walk.at - 1}
                       other={walk.at}
                       kind={walk.seen}
-                      pixels={pixelsOf(walk.switches.view, 2 * radius, walk.switches.levels[walk.at]?.distance ?? 1)}
+                      pixels={sizeInPixels(walk.switches.view, walk.switches.levels[walk.at]?.distance ?? 1)}
                       enlarged={walk.enlarged}
                       onBlink={setBlinksOther}
                     />

@@ -2,7 +2,7 @@ import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRe
 
 import type { Level, PropDetail } from "../../../api/client";
 import { Button } from "../../../parts/Button";
-import { count, metres as inMetres } from "../../../parts/format";
+import { count, metres as inMetres, pixels } from "../../../parts/format";
 import { Segmented } from "../../../parts/Segmented";
 import { distanceOf, pixelsOf } from "../../../viewport/gameView";
 import { type EyeStore, useEye } from "../../../viewport/viewState";
@@ -15,6 +15,8 @@ import { useSize } from "./useSize";
 const PAD = { left: 52, right: 24, top: 20, bottom: 22 };
 const [PX_LOW, PX_HIGH] = [0.1, 10];
 const KEY_STEP = 1.05;
+/** Pieces in which a curve is drawn. */
+const CURVE = 32;
 const SHOWN: { value: "chart" | "figures"; label: string; hint: string }[] = [
   { value: "chart", label: "Sight", hint: "visible change against distance" },
   { value: "figures", label: "Figures", hint: "what each level costs and changes" },
@@ -101,10 +103,10 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
               {levels.map((level) => {
                 const length = visibleChange(level);
                 if (length <= 0) return null;
-                const [high, low] = [distanceOf(view, length, 2 * PX_HIGH), distanceOf(view, length, PX_LOW / 2)];
                 const at = (metres: number) => PAD.left + ((Math.log10(metres) - Math.log10(from)) / decades) * span;
                 const up = (px: number) => PAD.top + ((Math.log10(PX_HIGH) - Math.log10(px)) / (Math.log10(PX_HIGH) - Math.log10(PX_LOW))) * room;
-                return <line key={level.index} x1={at(high)} y1={up(2 * PX_HIGH)} x2={at(low)} y2={up(PX_LOW / 2)} stroke={`var(--curve-${level.index})`} strokeWidth="2" />;
+                const points = Array.from({ length: CURVE + 1 }, (_, i) => 2 * PX_HIGH * (PX_LOW / 4 / PX_HIGH) ** (i / CURVE));
+                return <polyline key={level.index} points={points.map((px) => `${at(distanceOf(view, length, px))},${up(px)}`).join(" ")} fill="none" stroke={`var(--curve-${level.index})`} strokeWidth="2" />;
               })}
             </g>
             {switches.last !== null && (
@@ -143,7 +145,7 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
                       <circle cx={x(metres)} cy={place} r="11" fill="transparent" />
                       <circle cx={x(metres)} cy={place} r={isHeld ? 7 : 5.5} fill="var(--sheet)" stroke={`var(--curve-${level.index})`} strokeWidth="2.5" />
                       <Words x={x(metres) + 10} y={place - 7} text={`LOD${level.index}`} strong />
-                      <Words x={x(metres) + 10} y={place + 15} text={`${inMetres(metres)}${isHeld || own(level) ? ` · ${cost >= 100 ? "≥ 100" : cost.toPrecision(2)} px` : ""}`} />
+                      <Words x={x(metres) + 10} y={place + 15} text={`${inMetres(metres)}${isHeld || own(level) ? ` · ${pixels(cost)}` : ""}`} />
                     </g>
                   );
                 }}

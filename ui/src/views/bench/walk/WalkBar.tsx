@@ -1,5 +1,5 @@
 import { Button } from "../../../parts/Button";
-import { count, metres } from "../../../parts/format";
+import { count, metres, pixels } from "../../../parts/format";
 import { Segmented } from "../../../parts/Segmented";
 import { SelectBox } from "../../../parts/SelectBox";
 import { pixelsOf } from "../../../viewport/gameView";
@@ -82,7 +82,7 @@ function Reading({ walk, distance, blinksOther }: { walk: Walk; distance: number
       <p className="figure mt-1 text-sm" role="status">
         {metres(distance)} · {walk.seen === "blink" ? `LOD${blinksOther ? walk.at : walk.at - 1}` : `LOD${walk.at - 1} against LOD${walk.at}`} ·{" "}
         <span className="text-quiet">
-          at its switch {metres(level?.distance ?? 0)} up to {costOf(walk.at).toPrecision(2)} px change
+          at its switch {metres(level?.distance ?? 0)} up to {pixels(costOf(walk.at))} change
           {walk.seen === "difference" && (
             <>
               {" "}
@@ -100,7 +100,7 @@ function Reading({ walk, distance, blinksOther }: { walk: Walk; distance: number
       {walk.passed !== null && (
         <span className="text-quiet">
           {" "}
-          · last switch to {level ? `LOD${level.index}` : "nothing"}: {costOf(walk.passed).toPrecision(2)} px changed
+          · last switch to {level ? `LOD${level.index}` : "nothing"}: {pixels(costOf(walk.passed))} changed
         </span>
       )}
     </p>

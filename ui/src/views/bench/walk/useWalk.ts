@@ -52,7 +52,9 @@ export function useWalk({ prop, eye, radius, isOpen }: Input): Walk {
   const [at, lookAt] = useState(1);
   const [enlarged, setEnlarged] = useState(true);
   const before = useRef(0);
-  const near = radius * 1.4;
+  // Near enough to see LOD0, but never within the prop.
+  const first = switches?.levels[1]?.distance || Infinity;
+  const near = Math.max(Math.min(radius * 1.4, first * 0.95), radius * 1.02);
   const furthest = Math.max(...(switches?.levels.map((level) => level.distance ?? 0) ?? [0]));
   const far = Math.max(switches?.last ?? 0, furthest * 1.5, near * 4) * 1.15;
 
