@@ -1,10 +1,13 @@
 """States: a damaged variant has a chain of its own and falls back to the intact one's."""
 
 import numpy as np
+import pytest
 
 from plindro.core.destinations import get_destination
 from plindro.core.files import MemoryFiles
 from plindro.core.line import StationCache, get_line, override
+from plindro.core.measure.deviation import DeviationFrom
+from plindro.core.measure.view import View
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.rehearsal.reader import read_shipped
 from plindro.core.shipping import PrepareResult, prepare, prop_record
@@ -53,6 +56,20 @@ def test_a_state_has_its_own_levels_and_the_base_states_below_them() -> None:
     np.testing.assert_allclose(shift, DAMAGED.positions.mean(axis=0) - INTACT.positions.mean(axis=0), atol=0.05)
     (said,) = prop_record(result, "crate.obj")["states"]
     assert (said["name"], said["prop"], said["fallen_back"]) == ("damaged", "crate_damaged", len(own) - 2)
+    # What is the base state's looks otherwise: it is measured against the state's own LOD0, and drawn from far enough.
+    (whole,) = result.states
+    assert [level.target for level in whole.prop.levels] == [-1, 0] + [-1] * said["fallen_back"]
+    distances = [level.distance for level in whole.prop.levels]
+    assert distances == sorted(distances)
+    ruler = DeviationFrom(whole.prop.levels[0].mesh)
+    for level, row in zip(whole.prop.levels[2:], said["levels"][2:], strict=True):
+        measured = ruler.measure(level.mesh).largest
+        assert row["deviation"] == pytest.approx(measured, rel=0.02)
+        assert measured > 0.2
+        assert View(radius=said["radius"]).pixels(measured, row["distance"]) <= 1.001
+    (told,) = [finding for finding in result.findings if finding.code == "state-falls-back"]
+    assert told.level == 2
+    assert "damaged" in told.message
 
 
 def test_a_state_without_levels_falls_back_from_lod1_and_one_without_parts_is_said() -> None:
@@ -64,6 +81,15 @@ def test_a_state_without_levels_falls_back_from_lod1_and_one_without_parts_is_sa
     ]
     (said,) = [f.message for f in result.findings if f.code == "state-empty"]
     assert "burnt" in said
+
+
+def test_a_state_shares_parts_with_the_base() -> None:
+    base, damaged = (
+        _prepared([{"name": "damaged", "parts": ["*_damaged"], "keeps": keeps}]).facts for keeps in ([], ["crate"])
+    )
+    assert base["triangles"] == damaged["triangles"] == INTACT.n_faces
+    assert base["states"][0]["levels"][0]["triangles"] == DAMAGED.n_faces
+    assert damaged["states"][0]["levels"][0]["triangles"] == INTACT.n_faces + DAMAGED.n_faces
 
 
 def test_states_change_nothing_of_a_prop_without_them_and_come_out_the_same_from_the_cache() -> None:

@@ -25,6 +25,7 @@ from plindro.core.naming import NamingSettings
 from plindro.core.normals import NormalsSettings
 from plindro.core.placement import PlacementSettings
 from plindro.core.prop import Level, Prop
+from plindro.core.reduction import diagonal
 from plindro.core.report import Report
 from plindro.core.scene import Material, Scene
 from plindro.core.settings import StationSettings
@@ -213,11 +214,9 @@ def run_line(
     prop = _name_levels(prop, destination.level_template)
     if destination.tangents:
         prop = replace(prop, levels=tuple(_with_tangents(level, prop.materials) for level in prop.levels))
-    counts = [count_engine_vertices(level.mesh) for level in prop.levels]
-    facts["levels"] = _level_facts(prop, counts)
-    facts["last_distance"] = prop.last_distance if math.isfinite(prop.last_distance) else None
-    facts["engine_vertices"] = counts[0]
-    found.extend(check_prop(prop, counts[0], line.budget, destination.max_engine_vertices))
+    facts.update(chain_facts(prop))
+    facts["engine_vertices"] = facts["levels"][0]["vertices"]
+    found.extend(check_prop(prop, facts["engine_vertices"], line.budget, destination.max_engine_vertices))
     report.step(1.0, "done")
     return BuiltProp(prop, tuple(found), facts)
 
@@ -252,7 +251,17 @@ def _with_tangents(level: Level, materials: tuple[Material, ...]) -> Level:
     return replace(level, mesh=replace(mesh, tangents=tangents)) if tangents.any() else level
 
 
-def _level_facts(prop: Prop, counts: list[int]) -> list[dict[str, Any]]:
+def chain_facts(prop: Prop) -> dict[str, Any]:
+    """What is said of a chain: of each level, the last distance in metres, and the radius of the bounding sphere."""
+    return {
+        "levels": _level_facts(prop),
+        "last_distance": prop.last_distance if math.isfinite(prop.last_distance) else None,
+        "radius": diagonal(prop.levels[0].mesh) / 2 if prop.levels[0].mesh.n_faces else 0.0,
+    }
+
+
+def _level_facts(prop: Prop) -> list[dict[str, Any]]:
+    counts = [count_engine_vertices(level.mesh) for level in prop.levels]
     return [
         {
             "index": level.index,

@@ -3,12 +3,14 @@
 from collections.abc import Callable
 from functools import partial
 
-from plindro.demo import DEMO_PROPS, build_landing, build_prop
+from plindro.demo import DEMO_PROPS, DRUM_STATES, build_drum, build_landing, build_prop
 from plindro.web.yard.models import Prop
 from plindro.web.yard.services import import_upload
 from plindro.web.yard.uploads import sort_upload
 
 LINES_OF = {"barometer": "small", "gas_bottle": "small", "storm làntern 01": "small"}
+OVERRIDES = {"oil_drum": {"levels": {"states": DRUM_STATES}}}
+"""Settings that go with a source."""
 
 
 def load_demo(on_progress: Callable[[int, int, str], None]) -> int:
@@ -18,9 +20,13 @@ def load_demo(on_progress: Callable[[int, int, str], None]) -> int:
     """
     if Prop.objects.exists():
         return 0
-    sources = {stem: partial(build_prop, stem) for stem in DEMO_PROPS} | {"landing_stage": build_landing}
+    sources = {stem: partial(build_prop, stem) for stem in DEMO_PROPS} | {
+        "oil_drum": build_drum,
+        "landing_stage": build_landing,
+    }
     for i, (stem, build) in enumerate(sources.items()):
         on_progress(i, len(sources), stem)
-        import_upload(sort_upload(build().items()), line=LINES_OF.get(stem, "standing"))
+        upload = sort_upload(build().items())
+        import_upload(upload, line=LINES_OF.get(stem, "standing"), overrides=OVERRIDES.get(stem, {}))
     on_progress(len(sources), len(sources), "done")
     return len(sources)

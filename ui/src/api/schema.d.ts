@@ -781,6 +781,8 @@ export interface components {
             source_name: string;
             /** Split */
             split: components["schemas"]["SplitRow"][];
+            /** States */
+            states: components["schemas"]["StateOut"][];
             /** Triangle Budget */
             triangle_budget: number | null;
             /** Undo */
@@ -1014,6 +1016,26 @@ export interface components {
             renamed_from: string | null;
             /** Triangles */
             triangles: number;
+        };
+        /**
+         * StateOut
+         * @description Another state of the prop, as damaged: its levels, the last ``fallen_back`` of which are the base state's.
+         */
+        StateOut: {
+            /** Fallen Back */
+            fallen_back: number;
+            /** Last Distance */
+            last_distance: number | null;
+            /** Levels */
+            levels: components["schemas"]["LevelOut"][];
+            /** Model */
+            model: string | null;
+            /** Name */
+            name: string;
+            /** Prop */
+            prop: string;
+            /** Radius */
+            radius: number;
         };
         /** UploadOut */
         UploadOut: {

@@ -56,8 +56,14 @@ export function plural(number: number, word: string): string {
   return `${count(number)} ${word}${number === 1 ? "" : "s"}`;
 }
 
-/** A distance as "12 m", "3.4 m" or "0.62 m". */
+/** A deviation as "0.42 mm", "17 mm" or "1.3 m". */
+export function length(value: number): string {
+  return value < 1 ? `${millimetres(value)} mm` : metres(value);
+}
+
+/** A distance as "17 km", "12 m", "3.4 m" or "0.62 m". */
 export function metres(value: number): string {
+  if (value >= 1e4) return `${Number((value / 1e3).toPrecision(3))} km`;
   return `${value >= 100 ? count(Number(value.toPrecision(3))) : Number(value.toPrecision(value < 1 ? 2 : 3))} m`;
 }
 

@@ -92,7 +92,10 @@ class State(StationSettings):
     """A variant of the prop, as damaged; where it has no level of its own the base state's is taken."""
 
     name: str = Field(pattern=r"^[A-Za-z0-9_]+$", max_length=40)
-    parts: tuple[str, ...] = Field(min_length=1, description="names, paths or patterns of the parts it consists of")
+    parts: tuple[str, ...] = Field(
+        min_length=1, description="names, paths or patterns of the parts that are its own; the base goes without them"
+    )
+    keeps: tuple[str, ...] = Field((), description="names, paths or patterns of parts that it shares with the base")
     levels: tuple[LevelTarget, ...] | None = Field(
         None, max_length=MAX_LEVELS - 1, description="its levels; none: only LOD0 is its own"
     )

@@ -9,14 +9,13 @@ import numpy as np
 
 from plindro.core.findings import Finding, Severity, grouped
 from plindro.core.levels.by_hand import HandMade, check_by_hand
+from plindro.core.levels.comparing import Comparison
 from plindro.core.levels.dropping import part_sizes, parts_named, parts_too_small
 from plindro.core.levels.reducing import make_sequence
 from plindro.core.levels.settings import LevelsSettings, LevelTarget
 from plindro.core.levels.shading import LevelShader, Shaded
 from plindro.core.levels.switching import check_switches, view_of, with_switches
-from plindro.core.measure.change import change_of
 from plindro.core.measure.deviation import Deviation, DeviationFrom
-from plindro.core.measure.visible import Camera, Pictures
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.mesh.normals import normals_by_angle
@@ -33,8 +32,6 @@ FAR_OFF = 0.05
 BROKEN = 0.15
 """A level further off than this share is left out: a wrong prop is worse than a heavier one."""
 MEASURING = "measuring and shading levels"
-_STEP_SAMPLES = 12_000
-"""Samples by which a level is compared with the one above it."""
 
 
 def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
@@ -121,11 +118,10 @@ class _ChainMaker:
         self._ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.6, MEASURING))
         self._sequences: dict[tuple[float, float], Sequence] = {}
         self.main = self._sequence(settings.silhouette, settings.curved)
-        two_sided = np.zeros(int(mesh.face_material.max()) + 1, bool)
-        known = [material.double_sided for material in prop.materials][: len(two_sided)]
-        two_sided[: len(known)] = known
-        self._camera = Camera(mesh, two_sided)
-        self._seen: list[Pictures] = [self._camera.draw(mesh)]
+        self._done = 0.6
+        self._comparison = Comparison(
+            mesh, prop.materials, self._ruler, lambda: self._report.step(self._done, MEASURING)
+        )
         self._sizes = part_sizes(mesh, len(prop.parts))
         self._shaders: dict[str, LevelShader] = {}
 
@@ -174,23 +170,19 @@ class _ChainMaker:
 
     def _put(self, levels: list[Level], number: int, shaded: Shaded, deviation: Deviation, dropped: Mask) -> Level:
         """Measure what changes from LOD0 and from the level above, and put the level below the last."""
-        above = levels[-1]
-        self._report.step(0.6 + 0.4 * (number + 0.7) / len(self._settings.levels), MEASURING)
-        seen = self._camera.draw(shaded.mesh)
-        self._report.step(0.6 + 0.4 * (number + 0.8) / len(self._settings.levels), MEASURING)
-        step = DeviationFrom(above.mesh, _STEP_SAMPLES).measure(shaded.mesh)
+        self._done = 0.6 + 0.4 * (number + 0.7) / len(self._settings.levels)
+        change, step = self._comparison.add(shaded.mesh, deviation)
         level = Level(
             index=len(levels),
             mesh=shaded.mesh,
             normal_angle=shaded.angle,
             normals=shaded.choice,
-            change=change_of(deviation, seen.against(self._seen[0])),
-            step=change_of(step, seen.against(self._seen[-1])),
+            change=change,
+            step=step,
             dropped=tuple(self._prop.parts[i].path for i in np.flatnonzero(dropped)),
             target=number,
         )
         levels.append(level)
-        self._seen.append(seen)
         return level
 
     def first(self, wanted: LevelTarget) -> tuple[Mesh, float]:

@@ -22,7 +22,8 @@ def with_switches(levels: list[Level], settings: LevelsSettings, diameter: float
     above it. The bias moves all of them.
     """
     view = view_of(settings, diameter)
-    wanted = {level.index: target.from_distance for level, target in _with_targets(levels, settings)}
+    # A level that none of the settings' is about is drawn from where it is proposed.
+    wanted = {level.index: settings.levels[level.target].from_distance for level in levels[1:] if level.target >= 0}
     placed = [replace(levels[0], distance=0.0, proposed=0.0, screen_size=1.0)]
     proposed = 0.0
     for level in levels[1:]:
@@ -69,7 +70,3 @@ def check_switches(levels: list[Level], last: float, settings: LevelsSettings, d
             )
             found.append(Finding("level-never-drawn", Severity.WATCH, text, level=level.index))
     return found
-
-
-def _with_targets(levels: list[Level], settings: LevelsSettings):  # type: ignore[no-untyped-def]
-    return [(level, settings.levels[level.target]) for level in levels[1:]]

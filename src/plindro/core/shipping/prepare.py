@@ -3,6 +3,7 @@
 import hashlib
 import time
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import PurePosixPath
 from typing import Any, Literal
 
@@ -14,7 +15,7 @@ from plindro.core.prop import Prop
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Scene
-from plindro.core.shipping.states import base_line, fallen_back, state_findings, state_line
+from plindro.core.shipping.states import StateBuilt, base_line, fallen_back, state_findings, state_line
 from plindro.core.shipping.writing import ShippedFile, reread, write_prop
 
 _SAME_FAULT = {
@@ -27,7 +28,8 @@ _SAME_FAULT = {
 
 @dataclass(frozen=True, slots=True)
 class PrepareResult:
-    """What became of one source. ``files`` is empty where a finding holds the prop back."""
+    """What became of one source. ``files`` is empty where a finding holds the prop back; ``states`` are those besides
+    its base."""
 
     name: str
     status: Literal["shipped", "held"]
@@ -36,6 +38,7 @@ class PrepareResult:
     findings: tuple[Finding, ...]
     facts: dict[str, Any]
     seconds: float
+    states: tuple[StateBuilt, ...] = ()
 
 
 def prepare(
@@ -89,15 +92,23 @@ def prepare_scene(
     built = run(base_line(line), 0, None)
     findings = list(built.findings)
     files: tuple[ShippedFile, ...] = ()
+    whole_states: list[StateBuilt] = []
     if not built.is_held:
         report.step(share, "writing")
         files = _written(built.prop, destination, findings)
         for number, state in enumerate(states, 1):
-            of_state = run(state_line(line, state, built.prop.name), number, built.prop)
+            own_line = state_line(line, state, built.prop.name)
+            of_state = run(own_line, number, built.prop)
             findings += state_findings(state, of_state)
             if of_state.is_held or not of_state.prop.levels:
                 continue
-            whole = fallen_back(state, of_state, built.prop, destination)
+            done = (number + 1) * share
+            whole = fallen_back(
+                state, of_state.prop, built.prop, own_line, destination,
+                partial(report.step, done, "comparing states"),
+            )  # fmt: skip
+            findings += whole.findings
+            whole_states.append(whole)
             built.facts.setdefault("states", []).append(whole.facts())
             files += _written(whole.prop, destination, findings)
     report.step(0.98, "rehearsed")
@@ -111,6 +122,7 @@ def prepare_scene(
         findings=tuple(findings),
         facts=built.facts,
         seconds=time.perf_counter() - started,
+        states=tuple(whole_states),
     )
 
 

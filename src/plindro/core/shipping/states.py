@@ -1,5 +1,6 @@
 """States of a prop, intact and damaged: each a file with a chain of its own, which falls back to the base state's."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -7,23 +8,30 @@ import numpy as np
 
 from plindro.core.destinations import Destination
 from plindro.core.findings import Finding, Severity
-from plindro.core.levels import State
-from plindro.core.line import BuiltProp, Line
+from plindro.core.levels import Comparison, State, place
+from plindro.core.line import BuiltProp, Line, chain_facts
 from plindro.core.prop import Prop
+from plindro.core.report import Report
 from plindro.core.scene import Material
 
 
 @dataclass(frozen=True, slots=True)
 class StateBuilt:
-    """A state's prop, with how many of its levels are the base state's."""
+    """A state's prop, with how many of its levels are the base state's, and what was found about those."""
 
     state: State
     prop: Prop
     n_fallen_back: int
+    findings: tuple[Finding, ...] = ()
 
     def facts(self) -> dict[str, Any]:
-        levels = [{"name": level.name, "triangles": level.mesh.n_faces} for level in self.prop.levels]
-        return {"name": self.state.name, "prop": self.prop.name, "levels": levels, "fallen_back": self.n_fallen_back}
+        """What is said of it; levels of the base state have the target -1."""
+        return {
+            "name": self.state.name,
+            "prop": self.prop.name,
+            "fallen_back": self.n_fallen_back,
+            **chain_facts(self.prop),
+        }
 
 
 def base_line(line: Line) -> Line:
@@ -34,7 +42,7 @@ def base_line(line: Line) -> Line:
 
 def state_line(line: Line, state: State, name: str) -> Line:
     """The line of one state: its parts alone, its levels if it has any, a name after the prop's."""
-    own = _with(line, only=state.parts)
+    own = _with(line, only=(*state.parts, *state.keeps))
     levels = line.levels.model_copy(update={"levels": state.levels or (), "states": (), "first": None})
     naming = line.naming.model_copy(update={"name": f"{name}_{state.name}", "prefix": "", "suffix": ""})
     return own.model_copy(update={"levels": levels, "naming": naming})
@@ -44,12 +52,23 @@ def _with(line: Line, **changes: Any) -> Line:
     return line.model_copy(update={"source": line.source.model_copy(update=changes)})
 
 
-def fallen_back(state: State, built: BuiltProp, base: Prop, destination: Destination) -> StateBuilt:
-    """The state with the base state's levels wherever it has none of its own."""
-    prop = built.prop
+def fallen_back(
+    state: State,
+    prop: Prop,
+    base: Prop,
+    line: Line,
+    destination: Destination,
+    on_share: Callable[[], None] = lambda: None,
+) -> StateBuilt:
+    """The state with the base state's levels wherever ``prop``, built by ``line``, has none of its own.
+
+    They are drawn from where they cannot be told from the state's own LOD0, as all levels.
+    ``on_share`` is called now and then and may raise to stop.
+    """
     missing = [level for level in base.levels if level.index >= len(prop.levels)]
     levels, materials, images = list(prop.levels), list(prop.materials), list(prop.images)
     number = {material.name: i for i, material in enumerate(materials)}
+    comparison: Comparison | None = None
     for level in missing:
         if level.mesh.n_faces >= levels[-1].mesh.n_faces:
             continue
@@ -67,11 +86,26 @@ def fallen_back(state: State, built: BuiltProp, base: Prop, destination: Destina
             face_material=onto[level.mesh.face_material],
             face_part=np.zeros(level.mesh.n_faces, np.int32),
         )
+        if comparison is None:
+            comparison = Comparison(prop.levels[0].mesh, base.materials, on_share=on_share)
+            for own in prop.levels[1:]:
+                comparison.add(own.mesh)
+        change, step = comparison.add(level.mesh)
         name = destination.level_template.format(prop=prop.name, level=len(levels))
-        distance = max(level.distance, levels[-1].distance)
-        levels.append(replace(level, index=len(levels), name=name, mesh=mesh, distance=distance))
+        levels.append(replace(level, index=len(levels), name=name, mesh=mesh, change=change, step=step, target=-1))
     whole = replace(prop, levels=tuple(levels), materials=tuple(materials), images=tuple(images))
-    return StateBuilt(state, whole, len(levels) - len(prop.levels))
+    report = Report()
+    placed = place(whole, line.levels, report)
+    n_own = len(prop.levels)
+    found = [_said_of(state, finding) for finding in report.findings if (finding.level or 0) >= n_own]
+    if len(placed.levels) > n_own:
+        first = placed.levels[n_own]
+        text = (
+            f"{state.name}: from LOD{n_own} on it has the levels of the base state, up to "
+            f"{1000 * first.change.surface:.3g} mm off its own LOD0; they are drawn from {first.distance:.3g} m"
+        )
+        found.insert(0, Finding("state-falls-back", Severity.INFO, text, level=n_own))
+    return StateBuilt(state, placed, len(placed.levels) - n_own, tuple(found))
 
 
 def _moved(material: Material, by: int) -> Material:
@@ -83,4 +117,8 @@ def state_findings(state: State, built: BuiltProp) -> list[Finding]:
     if not built.prop.mesh.n_faces:
         text = f"the state '{state.name}' has no part named {', '.join(state.parts)}; name its parts, or take it away"
         return [Finding("state-empty", Severity.WATCH, text)]
-    return [replace(found, message=f"{state.name}: {found.message}") for found in built.findings if found.level]
+    return [_said_of(state, found) for found in built.findings if found.level]
+
+
+def _said_of(state: State, finding: Finding) -> Finding:
+    return replace(finding, message=f"{state.name}: {finding.message}")

@@ -1,5 +1,7 @@
 """Addresses of the Bench."""
 
+from typing import Any
+
 from django.http import HttpRequest
 from ninja import File, Router, UploadedFile
 
@@ -16,10 +18,11 @@ from plindro.web.bench.schemas import (
     SettingsIn,
     SourceChanges,
     SplitRow,
+    StateOut,
 )
 from plindro.web.yard import queries
 from plindro.web.yard.api import sorted_files
-from plindro.web.yard.models import Prop
+from plindro.web.yard.models import Built, Prop
 from plindro.web.yard.queries import readiness
 from plindro.web.yard.schemas import PropIds, RefusedFile
 from plindro.web.yard.services import find_prop, line_of, source_view
@@ -49,6 +52,7 @@ def _detail(prop: Prop) -> PropDetail:
         source_changes=SourceChanges(**changes) if (changes := source.source_changes(prop)) else None,
         peers=[PeerOut(name=name, longest=longest) for name, longest in queries.sizes(excluding=prop.pk)],
         levels=facts.pop("levels", []),
+        states=_states(built, facts.pop("states", [])),
         facts=facts,
         findings=built.findings if built else [],
         settings={station: settings[station] for station in STATIONS},
@@ -59,6 +63,13 @@ def _detail(prop: Prop) -> PropDetail:
         material_budget=line.budget.materials,
         vertex_limit=get_destination(DEFAULT_DESTINATION).max_engine_vertices,
     )
+
+
+def _states(built: Built | None, rows: list[dict[str, Any]]) -> list[StateOut]:
+    views = built.state_views if built else {}
+    return [
+        StateOut(**row, model=f"/api/files/{views[row['name']]}.glb" if row["name"] in views else None) for row in rows
+    ]
 
 
 @router.get("/props/{prop_id}", operation_id="props_read", response=PropDetail)

@@ -52,6 +52,18 @@ class PeerOut(Schema):
     longest: float
 
 
+class StateOut(Schema):
+    """Another state of the prop, as damaged: its levels, the last ``fallen_back`` of which are the base state's."""
+
+    name: str
+    prop: str
+    model: str | None
+    levels: list[LevelOut]
+    fallen_back: int
+    last_distance: float | None
+    radius: float
+
+
 class ReplaceOut(Schema):
     """Props that have the new source now, and files that were of no use."""
 
@@ -78,6 +90,7 @@ class PropDetail(Schema):
     peers: list[PeerOut]
     facts: dict[str, Any]
     levels: list[LevelOut]
+    states: list[StateOut]
     findings: list[FindingOut]
     settings: dict[str, dict[str, Any]]
     overrides: dict[str, dict[str, Any]]

@@ -38,6 +38,7 @@ class BuildResult:
 
     ``files`` are those that ship, by name; ``sheet`` is what the view needs to know of LOD0 beyond them, ``descent``
     the way down from it.
+    ``state_views`` are GLB bytes of the prop's other states by their names, to look at.
     ``source_view`` is the source as it came, part by part, where it was asked for and can be drawn.
     """
 
@@ -51,6 +52,7 @@ class BuildResult:
     files: dict[str, bytes] = field(default_factory=dict)
     sheet: bytes | None = None
     descent: bytes | None = None
+    state_views: dict[str, bytes] = field(default_factory=dict)
     source_view: bytes | None = None
 
 
@@ -78,6 +80,7 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
         files={file.path: file.data for file in result.files},
         sheet=_sheet(result),
         descent=write_descent(result.built.prop),
+        state_views={built.state.name: write_glb(built.prop) for built in result.states},
         source_view=_source_view(order) if order.wants_source_view else None,
     )
 

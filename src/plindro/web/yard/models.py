@@ -18,6 +18,7 @@ class Built(models.Model):
     files = models.JSONField(default=dict)
     sheet = models.CharField(max_length=64, blank=True)
     descent = models.CharField(max_length=64, blank=True)
+    state_views = models.JSONField(default=dict)
     seconds = models.FloatField()
 
 

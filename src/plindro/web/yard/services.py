@@ -5,6 +5,7 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import PurePosixPath
+from typing import Any
 
 from django.db import transaction
 
@@ -96,8 +97,13 @@ def find_prop(prop_id: int) -> Prop:
     return prop
 
 
-def import_upload(upload: SortedUpload, *, line: str = "standing") -> list[Prop]:
-    """Make a prop of every source and queue its building; names are kept apart from those on the board."""
+def import_upload(
+    upload: SortedUpload, *, line: str = "standing", overrides: dict[str, dict[str, Any]] | None = None
+) -> list[Prop]:
+    """Make a prop of every source and queue its building; names are kept apart from those on the board.
+
+    ``overrides`` are settings of the props themselves, by station, which are valid.
+    """
     side_files = {name: store.keep(data) for name, data in upload.side_files.items()}
     sources = [(name, store.keep(data), len(data)) for name, data in upload.sources.items()]
     props = []
@@ -113,6 +119,7 @@ def import_upload(upload: SortedUpload, *, line: str = "standing") -> list[Prop]
                 source_bytes=size,
                 side_files=relative_files(side_files, path),
                 line=line,
+                overrides=overrides or {},
             )
             request_build(prop)
             props.append(prop)
@@ -159,6 +166,7 @@ def find_built(key: str) -> BuildResult | None:
             files={path: store.load(digest) for path, digest in row.files.items()},
             sheet=store.load(row.sheet) if row.sheet else None,
             descent=store.load(row.descent) if row.descent else None,
+            state_views={name: store.load(digest) for name, digest in row.state_views.items()},
         )
     except FileNotFoundError:
         return None
@@ -178,6 +186,7 @@ def keep_built(key: str, result: BuildResult) -> Built:
             "files": {path: store.keep(data) for path, data in result.files.items()},
             "sheet": store.keep(result.sheet) if result.sheet else "",
             "descent": store.keep(result.descent) if result.descent else "",
+            "state_views": {name: store.keep(data) for name, data in result.state_views.items()},
             "seconds": result.seconds,
         },
     )

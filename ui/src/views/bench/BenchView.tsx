@@ -2,20 +2,17 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { client, type Finding, type PropDetail, take } from "../../api/client";
+import { client, type Finding, take } from "../../api/client";
 import { projectQuery, propQuery } from "../../api/queries";
 import { useActivity } from "../../app/activity";
 import { useShortcuts } from "../../app/shortcuts";
 import { Button } from "../../parts/Button";
 import { EmptyState, Loading } from "../../parts/Notes";
-import { Progress } from "../../parts/Progress";
 import { Segmented } from "../../parts/Segmented";
 import { SelectBox } from "../../parts/SelectBox";
-import { ReadinessMark } from "../../parts/Severity";
-import { DRAW_MODES, type DrawMode, MATERIAL_COLORS, useModel } from "../../viewport/model";
+import { DRAW_MODES, type DrawMode, useModel } from "../../viewport/model";
 import { type Hit, snapped } from "../../viewport/Picker";
 import type { NormalLines } from "../../viewport/normalLines";
-import { SLANT_FULL } from "../../viewport/studies";
 import { useSurfaceLevel } from "../../viewport/useSheet";
 import { Redrawn } from "../../viewport/Redrawn";
 import { sizeInPixels } from "../../viewport/gameView";
@@ -23,10 +20,12 @@ import { SwitchPicture } from "../../viewport/SwitchPicture";
 import { Viewport } from "../../viewport/Viewport";
 import { WalkCamera } from "../../viewport/WalkCamera";
 import { EyeStore } from "../../viewport/viewState";
+import { BenchHeader } from "./BenchHeader";
 import { CutsDrawn } from "./cuts/CutsDrawn";
 import { type CutView, useCuts } from "./cuts/useCuts";
 import { DescentBar, HeatScale } from "./descent/DescentBar";
 import { stepOfLimit, useDescent } from "./descent/useDescent";
+import { withLevel } from "./descent/withLevel";
 import { Evidence } from "./evidence/Evidence";
 import { Findings, hasPlaces, sorted } from "./Findings";
 import { LevelChip } from "./LevelChips";
@@ -37,11 +36,14 @@ import { type Tool, useMarking } from "./marking/useMarking";
 import type { PickKind } from "./settings/PlacementSettings";
 import { StationSettings } from "./StationSettings";
 import type { StationName } from "./summaries";
-import { TopFigures } from "./TopFigures";
+import { Absent } from "./stage/Absent";
+import { MaterialNames, Sides, SlantScale } from "./stage/Legends";
+import { BuildFailed, Building, InHand, PlaceStepper } from "./stage/Notices";
 import { useDecisions } from "./useDecisions";
 import { useWalk } from "./walk/useWalk";
 import { WalkBar } from "./walk/WalkBar";
 import { shipByHand } from "./useSource";
+import { useSeenState } from "./useSeenState";
 import { protectedSpot, toSource, useStage } from "./useStage";
 
 /** One prop, looked at and adjusted. */
@@ -79,7 +81,10 @@ export default function BenchView() {
     putDown.current(null);
   }, [station]);
   const putDown = useRef<(tool: Tool | null) => void>(() => undefined);
-  const { model, loading, error: modelError } = useModel(prop?.model ?? null);
+  // Of the states only Levels knows; everywhere else the base is looked at.
+  const state = useSeenState(prop, decide, station === "levels");
+  const seen = state.prop;
+  const { model, loading, error: modelError } = useModel(seen?.model ?? null);
   const job = jobs.find((active) => active.kind === "build" && active.prop === id);
   const cancel = useMutation({
     mutationFn: async (jobId: number) => take(await client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId } } })),
@@ -92,7 +97,7 @@ export default function BenchView() {
     putDown.current = marking.setTool;
   }, [marking.setTool]);
   const cuts = useCuts({ prop, level: surface, isOpen: station === "triangulation", radius, decide });
-  const descent = useDescent({ prop, model, isOpen: station === "levels" });
+  const descent = useDescent({ prop: seen, model, isOpen: station === "levels" });
   const stage = useStage({
     prop,
     station,
@@ -107,7 +112,7 @@ export default function BenchView() {
     descent: descent.level?.level ?? null,
     showsDescent: descent.isOn,
   });
-  const walk = useWalk({ prop, eye, radius, isOpen: station === "levels" });
+  const walk = useWalk({ prop: seen, eye, radius, isOpen: station === "levels" });
   const [blinksOther, setBlinksOther] = useState(false);
   const startWalk = () => {
     descent.stop();
@@ -212,36 +217,15 @@ export default function BenchView() {
       </EmptyState>
     );
   }
-  if (!prop) return <Loading what="the prop" />;
+  if (!prop || !seen) return <Loading what="the prop" />;
   const showFinding = (next: Finding | null) => {
     setFinding(next);
+    if (next?.places) state.see(null);
     if (next?.level != null && next.level <= last) setLeft(next.level);
   };
   return (
     <div className="flex h-full flex-col">
-      <div className="flex h-12 shrink-0 items-center gap-6 overflow-x-auto border-b border-rule bg-sheet px-4">
-        <h1 className="whitespace-nowrap text-quiet">
-          <Link to="/" className="hover:text-ink">
-            Skerry Light
-          </Link>{" "}
-          / <strong className="text-lg font-semibold text-ink">{prop.name}</strong>
-        </h1>
-        <ReadinessMark value={prop.readiness} />
-        <div className="ml-auto">
-          <TopFigures prop={prop} />
-        </div>
-        <div className="flex gap-1">
-          <Button aria-label="Undo" title={prop.undo ? `Undo: ${prop.undo}` : "nothing to undo"} disabled={!prop.undo} onClick={() => undo()}>
-            ↶
-          </Button>
-          <Button aria-label="Redo" title={prop.redo ? `Redo: ${prop.redo}` : "nothing to redo"} disabled={!prop.redo} onClick={() => redo()}>
-            ↷
-          </Button>
-        </div>
-        <Button kind="primary" onClick={() => void navigate(`/shipments/new?ids=${id}`)}>
-          Ship…
-        </Button>
-      </div>
+      <BenchHeader prop={prop} onUndo={() => undo()} onRedo={() => redo()} onShip={() => void navigate(`/shipments/new?ids=${id}`)} />
       <div className="flex min-h-0 grow">
         <aside aria-label="The line" className="w-67 shrink-0 overflow-y-auto border-r border-rule-strong bg-sheet px-3 py-3">
           <div className="mb-2 flex items-center justify-between gap-2">
@@ -322,29 +306,8 @@ export default function BenchView() {
             ) : (
               <Absent prop={prop} loading={loading || job !== undefined} problem={modelError} onRebuild={() => rebuild()} />
             )}
-            {finding && count > 0 && (
-              <div className="absolute top-3 left-1/2 flex -translate-x-1/2 items-center gap-2 rounded border border-rule-strong bg-sheet/95 px-2 py-1" role="status">
-                <Button kind="quiet" className="!h-6 !px-1" aria-label="Place before" onClick={() => stepPlace(-1)}>
-                  ‹
-                </Button>
-                <span className="figure">
-                  {place === null ? `all ${count}` : `${place + 1} / ${count}`}
-                  {finding.count > count ? ` of ${finding.count}` : ""}
-                </span>
-                <span>{finding.code.replaceAll("-", " ")}</span>
-                <Button kind="quiet" className="!h-6 !px-1" aria-label="Next place" onClick={() => stepPlace(1)}>
-                  ›
-                </Button>
-              </div>
-            )}
-            {stage.kind === "source" && inHand && (
-              <div className="absolute top-3 left-1/2 flex max-w-[60%] -translate-x-1/2 items-center gap-3 rounded border border-rule-strong bg-sheet/95 px-2.5 py-1" role="status">
-                <span className="figure truncate">{inHand.path}</span>
-                <Button className="!h-6" title="(L)" onClick={toggleInHand}>
-                  {inHand.ships ? "Leave out" : "Ship it"}
-                </Button>
-              </div>
-            )}
+            {finding && count > 0 && <PlaceStepper finding={finding} place={place} count={count} onStep={stepPlace} />}
+            {stage.kind === "source" && inHand && <InHand path={inHand.path} ships={inHand.ships} onToggle={toggleInHand} />}
             {stage.kind === "cuts" && (
               <>
                 {stage.split === null && (
@@ -352,12 +315,7 @@ export default function BenchView() {
                     <Segmented label="The cut that is shown" value={cuts.view} options={CUT_VIEWS} onChange={cuts.setView} />
                   </div>
                 )}
-                {stage.split !== null && (
-                  <>
-                    <span className="absolute top-3 left-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1">the engine's fan</span>
-                    <span className="absolute top-3 right-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1">as it ships</span>
-                  </>
-                )}
+                {stage.split !== null && <Sides left="the engine's fan" right="as it ships" />}
               </>
             )}
             {station === "normals" && surface && stage.left === 0 && (
@@ -367,12 +325,7 @@ export default function BenchView() {
               </>
             )}
             {mode === "slant" && <SlantScale />}
-            {stage.kind === "cleanup" && stage.split !== null && (
-              <>
-                <span className="absolute top-3 left-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1">as it came</span>
-                <span className="absolute top-3 right-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1">cleaned</span>
-              </>
-            )}
+            {stage.kind === "cleanup" && stage.split !== null && <Sides left="as it came" right="cleaned" />}
             {stage.model && (
               <>
                 {walk.isOn && (
@@ -381,7 +334,7 @@ export default function BenchView() {
                   </div>
                 )}
                 {stage.kind === "levels" && !walk.isOn && <div className={`absolute left-3 ${station === "normals" && surface && stage.left === 0 ? "top-13" : "top-3"}`}>
-                  <LevelChip levels={prop.levels} index={descent.isOn ? (split === null ? -1 : 0) : shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={goTo} />
+                  <LevelChip levels={seen.levels} index={descent.isOn ? (split === null ? -1 : 0) : shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={goTo} />
                 </div>}
                 {station === "levels" && !walk.isOn && (
                   <div className="absolute top-3 left-53">
@@ -391,20 +344,14 @@ export default function BenchView() {
                 {station === "levels" && <HeatScale descent={descent} />}
                 {stage.kind === "levels" && split !== null && !descent.isOn && !walk.isOn && (
                   <div className={`absolute right-3 ${station === "normals" && marking.tool ? "top-24" : "top-3"}`}>
-                    <LevelChip levels={prop.levels} index={shownRight} label="Level on the right" onLevel={setRight} />
+                    <LevelChip levels={seen.levels} index={shownRight} label="Level on the right" onLevel={setRight} />
                   </div>
                 )}
-                {mode === "material" && (
-                  <ul className="absolute top-24 left-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1.5">
-                    {stage.model.materialNames.map((name, i) => (
-                      <li key={name} className="flex items-center gap-2">
-                        <span className="size-2.5" style={{ background: MATERIAL_COLORS[i % MATERIAL_COLORS.length] }} />
-                        {name}
-                      </li>
-                    ))}
-                  </ul>
-                )}
+                {mode === "material" && <MaterialNames names={stage.model.materialNames} />}
                 <div className="absolute bottom-3 left-3 flex flex-wrap gap-2">
+                  {station === "levels" && prop.states.length > 0 && (
+                    <Segmented label="State that is seen" value={state.name ?? BASE} options={[{ value: BASE, label: "base" }, ...prop.states.filter(({ model }) => model !== null).map(({ name }) => ({ value: name, label: name }))]} onChange={(name) => state.see(name === BASE ? null : name)} />
+                  )}
                   <Segmented label="Drawn as" value={mode} options={DRAW_MODES} onChange={setMode} />
                   <Button pressed={stage.split !== null} onClick={toggleSplit} disabled={stage.kind === "source" || (stage.kind === "cuts" && !cuts.fan) || (stage.kind === "levels" && last === 0)} title={stage.kind === "cleanup" ? "before and after the cleanup (X)" : "two levels side by side (X)"}>
                     Split
@@ -437,23 +384,8 @@ export default function BenchView() {
                 </div>
               </>
             )}
-            {job && (
-              <div className="absolute top-3 left-1/2 w-72 -translate-x-1/2 rounded border border-rule-strong bg-sheet px-3 py-2" role="status">
-                <div className="mb-1 flex items-center justify-between gap-2">
-                  <span className="truncate">{job.doing || "waiting for its turn"}</span>
-                  <Button kind="quiet" className="!h-6" onClick={() => cancel.mutate(job.id)}>
-                    Cancel
-                  </Button>
-                </div>
-                <Progress label="building the prop" fraction={job.fraction} />
-              </div>
-            )}
-            {prop.error && !job && (
-              <div role="alert" className="absolute top-3 left-1/2 flex max-w-lg -translate-x-1/2 items-center gap-3 rounded border border-stop bg-sheet px-3 py-2">
-                <span>{prop.error}</span>
-                <Button onClick={() => rebuild()}>Build again</Button>
-              </div>
-            )}
+            {job && <Building job={job} onCancel={() => cancel.mutate(job.id)} />}
+            {prop.error && !job && <BuildFailed error={prop.error} onRebuild={() => rebuild()} />}
           </div>
           <section aria-label="Evidence" className={`relative shrink-0 border-t border-rule-strong bg-sheet ${folded ? "h-7" : "h-54"}`}>
             <button
@@ -468,7 +400,7 @@ export default function BenchView() {
             {!folded && (
               <Evidence
                 station={station}
-                prop={prop}
+                prop={seen}
                 angle={angle}
                 eye={eye}
                 onAngle={setAngle}
@@ -477,7 +409,7 @@ export default function BenchView() {
                 onSelect={setSelected}
                 finding={finding}
                 onShow={showFinding}
-                decide={decide}
+                decide={state.decide}
                 marking={marking}
               />
             )}
@@ -488,17 +420,8 @@ export default function BenchView() {
   );
 }
 
-/** The chain with one more level of so many triangles, in its place. */
-function withLevel(prop: PropDetail, triangles: number): Record<string, number>[] {
-  const most = Math.max(prop.levels[0]?.triangles ?? 1, 1);
-  const targets = (prop.settings.levels?.levels as Record<string, number | null>[]).map((target) => Object.fromEntries(Object.entries(target).filter((entry): entry is [string, number] => entry[1] != null)));
-  const sizeOf = (target: Record<string, number>, i: number) => target.triangles ?? (target.ratio ? target.ratio * most : (prop.levels[i + 1]?.triangles ?? 0));
-  const at = targets.findIndex((target, i) => sizeOf(target, i) <= triangles);
-  const own = { ratio: Math.min(Math.max(Math.round((1e5 * triangles) / most) / 1e5, 1e-5), 0.99999) };
-  const next = at < 0 ? [...targets, own] : [...targets.slice(0, at), own, ...targets.slice(at)];
-  return next.slice(0, 7);
-}
-
+/** No state may have this name. */
+const BASE = "-";
 const CUT_VIEWS: { value: CutView; label: string; hint: string }[] = [
   { value: "chosen", label: "As it ships", hint: "the cut chosen here" },
   { value: "fan", label: "Engine's fan", hint: "what a plain fan from each polygon's first corner would make" },
@@ -509,39 +432,3 @@ const NORMAL_LINES: { value: NormalLines; label: string }[] = [
   { value: "corner", label: "Corners" },
   { value: "face", label: "Faces" },
 ];
-
-/** What the colours of the slant mean. */
-function SlantScale() {
-  return (
-    <div className="absolute right-3 bottom-32 rounded border border-rule-strong bg-sheet/95 px-2 py-1.5 text-sm">
-      <div>face to shading</div>
-      <div className="h-2 w-36" style={{ background: "linear-gradient(90deg, #f3f5f3, #edcd7c, #bd3190)" }} />
-      <div className="figure flex justify-between">
-        <span>0°</span>
-        <span>{SLANT_FULL}°</span>
-      </div>
-    </div>
-  );
-}
-
-interface AbsentProps {
-  prop: { readiness: string; error: string };
-  loading: boolean;
-  problem: string | null;
-  onRebuild: () => void;
-}
-
-/** In place of the view while there is nothing to draw. */
-function Absent({ prop, loading, problem, onRebuild }: AbsentProps) {
-  if (loading) return <Loading what="the model" />;
-  if (problem) return <EmptyState title="The model cannot be drawn">{problem}</EmptyState>;
-  if (prop.readiness === "held") return <EmptyState title="Nothing to draw">A finding holds this prop back before it has a shape; see the findings at the left.</EmptyState>;
-  return (
-    <EmptyState title="Not built">
-      {prop.error || "The build was called off."}{" "}
-      <Button className="mt-2" onClick={onRebuild}>
-        Build it
-      </Button>
-    </EmptyState>
-  );
-}

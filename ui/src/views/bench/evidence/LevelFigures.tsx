@@ -1,15 +1,15 @@
 import type { Level, PropDetail } from "../../../api/client";
-import { bytes, count, metres, millimetres } from "../../../parts/format";
+import { bytes, count, length, metres } from "../../../parts/format";
 import { LevelSwatch } from "../LevelSwatch";
 
 /** What each level costs, and what it changes against LOD0 and against the level above it. */
 export function LevelFigures({ prop }: { prop: PropDetail }) {
   const first = prop.levels[0];
-  const size = Math.hypot(...((prop.facts.size as number[] | undefined) ?? [1]));
+  const size = 2 * ((prop.facts.radius as number | undefined) ?? 0.5);
   if (!first) return null;
   return (
     <div className="min-h-0 grow overflow-auto px-4 pb-2">
-      <table className="w-full text-right">
+      <table className="w-full text-right whitespace-nowrap [&_td]:pl-2 [&_th]:pl-2">
         <thead className="sticky top-0 bg-sheet text-sm text-quiet">
           <tr>
             <th colSpan={8} />
@@ -76,16 +76,16 @@ function Changes({ level, size }: { level: Level; size: number }) {
   return (
     <>
       <td className="border-l border-rule">
-        {millimetres(change.surface)} mm <span className="text-quiet">{((100 * change.surface) / size).toFixed(2)} %</span>
+        {length(change.surface)} <span className="text-quiet">{((100 * change.surface) / size).toFixed(2)} %</span>
       </td>
       <td>
-        {millimetres(change.outline)} mm <span className="text-quiet">{(100 * change.outline_share).toFixed(1)} %</span>
+        {length(change.outline)} <span className="text-quiet">{(100 * change.outline_share).toFixed(1)} %</span>
       </td>
-      <td>{millimetres(change.shading)} mm</td>
+      <td>{length(change.shading)}</td>
       <td>{change.normal_angle.toFixed(1)}°</td>
-      <td className="border-l border-rule">{millimetres(step.surface)} mm</td>
-      <td>{millimetres(step.outline)} mm</td>
-      <td>{millimetres(step.shading)} mm</td>
+      <td className="border-l border-rule">{length(step.surface)}</td>
+      <td>{length(step.outline)}</td>
+      <td>{length(step.shading)}</td>
       <td>{step.normal_angle.toFixed(1)}°</td>
     </>
   );

@@ -35,9 +35,8 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
   const switches = switchesOf(prop);
   const { view, threshold, bias } = switches;
   const levels = prop.levels.filter((level) => level.index > 0);
-  const size = Math.max(...((prop.facts.size as number[] | undefined) ?? [1]), 1e-3);
   const furthest = Math.max(switches.last ?? 0, ...levels.map((level) => Math.max(level.distance, level.proposed)));
-  const from = 10 ** Math.floor(Math.log10(size * 0.8));
+  const from = 10 ** Math.floor(Math.log10(Math.max(view.radius, 1e-3)));
   const to = Math.max(from * 100, 10 ** Math.ceil(Math.log10(Math.max(furthest, 1e-6) * 1.1)));
   const [span, room] = [Math.max(width - PAD.left - PAD.right, 50), Math.max(height - PAD.top - PAD.bottom, 30)];
   const decades = Math.log10(to) - Math.log10(from);
@@ -127,7 +126,17 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
                 )}
               />
             )}
-            {levels.map((level) => (
+            {levels.filter(isOfBase).map((level) => {
+              const place = y(pixelsOf(view, visibleChange(level), level.distance / bias));
+              return (
+                <g key={level.index}>
+                  <circle cx={x(level.distance)} cy={place} r="3.5" fill={`var(--curve-${level.index})`} />
+                  <Words x={x(level.distance) + 10} y={place - 7} text={`LOD${level.index}`} strong />
+                  <Words x={x(level.distance) + 10} y={place + 15} text={`${inMetres(level.distance)} · base's`} />
+                </g>
+              );
+            })}
+            {levels.filter((level) => !isOfBase(level)).map((level) => (
               <Handle
                 key={level.index}
                 label={`Metres from which LOD${level.index} is drawn`}
@@ -159,6 +168,11 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
       </div>
     </div>
   );
+}
+
+/** Whether a state has this level of the base, where its switch is proposed and not chosen. */
+function isOfBase(level: Level): boolean {
+  return level.target < 0;
 }
 
 function nameOf(level: number): string {

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 
 import type { PropDetail } from "../../../api/client";
 import { Button } from "../../../parts/Button";
-import { count, metres, millimetres } from "../../../parts/format";
+import { count, length, metres } from "../../../parts/format";
 import { SelectBox } from "../../../parts/SelectBox";
 import { NumberField } from "../../../parts/TextField";
 import { Ticked } from "../../../parts/Ticked";
@@ -95,9 +95,9 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick, onPr
           <tr>
             <th className="pb-1 text-left font-normal">level</th>
             <th className="font-normal">triangles</th>
-            <th className="pl-1.5 font-normal whitespace-nowrap">off, mm</th>
+            <th className="pl-1.5 font-normal whitespace-nowrap">off</th>
             <th className="pl-1.5 font-normal whitespace-nowrap" title="metres from which it is drawn">
-              from, m
+              from
             </th>
           </tr>
         </thead>
@@ -111,9 +111,9 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick, onPr
                 </button>
               </td>
               <td className="pl-1.5">{count(level.triangles)}</td>
-              <td className="pl-1.5">{millimetres(level.deviation)}</td>
+              <td className="pl-1.5 whitespace-nowrap">{level.index === 0 ? "0 mm" : length(level.deviation)}</td>
               <td className="pl-1.5 whitespace-nowrap">
-                {level.index === 0 ? "0" : metres(level.distance).replace(" m", "")}
+                {level.index === 0 ? "0 m" : metres(level.distance)}
               </td>
             </tr>
           ))}

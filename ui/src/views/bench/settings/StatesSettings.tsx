@@ -7,14 +7,8 @@ import type { Decide } from "../useDecisions";
 interface State {
   name: string;
   parts: string[];
+  keeps: string[];
   levels: { ratio?: number }[] | null;
-}
-
-interface BuiltState {
-  name: string;
-  prop: string;
-  levels: { name: string; triangles: number }[];
-  fallen_back: number;
 }
 
 const words = (text: string) => text.split(",").map((word) => word.trim()).filter(Boolean);
@@ -22,7 +16,6 @@ const words = (text: string) => text.split(",").map((word) => word.trim()).filte
 /** Variants of the prop, as damaged: each ships as a file of its own, with the base state's levels where it has none. */
 export function StatesSettings({ prop, decide }: { prop: PropDetail; decide: Decide }) {
   const states = (prop.settings.levels?.states as State[] | undefined) ?? [];
-  const built = (prop.facts.states as BuiltState[] | undefined) ?? [];
   const set = (next: State[]) => decide("levels", { states: next });
   const change = (at: number, changes: Partial<State>) => set(states.map((state, i) => (i === at ? { ...state, ...changes } : state)));
   const fresh = ["damaged", "burnt", "open", "state"].find((name) => !states.some((state) => state.name === name)) ?? `state_${states.length}`;
@@ -30,7 +23,7 @@ export function StatesSettings({ prop, decide }: { prop: PropDetail; decide: Dec
     <div className="space-y-1.5 border-t border-rule pt-2">
       <div className="text-sm text-quiet">States besides the base</div>
       {states.map((state, i) => {
-        const made = built.find(({ name }) => name === state.name);
+        const made = prop.states.find(({ name }) => name === state.name);
         return (
           <div key={i} className="space-y-1 border-l-2 border-rule pl-2">
             <div className="flex items-end gap-1">
@@ -41,7 +34,8 @@ export function StatesSettings({ prop, decide }: { prop: PropDetail; decide: Dec
                 ✕
               </button>
             </div>
-            <TextField label="Its parts" placeholder="*_damaged" value={state.parts.join(", ")} onCommit={(text) => words(text).length && change(i, { parts: words(text) })} />
+            <TextField label="Its own parts" placeholder="*_damaged" value={state.parts.join(", ")} onCommit={(text) => words(text).length && change(i, { parts: words(text) })} />
+            <TextField label="Shared with the base" placeholder="none" value={(state.keeps ?? []).join(", ")} onCommit={(text) => change(i, { keeps: words(text) })} />
             <TextField
               label="Its levels, percent of its triangles"
               placeholder="none, the base's"
@@ -63,7 +57,7 @@ export function StatesSettings({ prop, decide }: { prop: PropDetail; decide: Dec
           </div>
         );
       })}
-      <Button kind="quiet" className="!px-0" disabled={states.length >= 8} onClick={() => set([...states, { name: fresh, parts: [`*_${fresh}`], levels: null }])}>
+      <Button kind="quiet" className="!px-0" disabled={states.length >= 8} onClick={() => set([...states, { name: fresh, parts: [`*_${fresh}`], keeps: [], levels: null }])}>
         + Add a state
       </Button>
     </div>

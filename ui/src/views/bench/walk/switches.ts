@@ -13,7 +13,7 @@ export interface Switches {
 
 export function switchesOf(prop: PropDetail): Switches {
   const settings = prop.settings.levels ?? {};
-  const radius = Math.hypot(...((prop.facts.size as number[] | undefined) ?? [1])) / 2;
+  const radius = (prop.facts.radius as number | undefined) ?? 0.5;
   return {
     view: { lines: (settings.view_height as number | undefined) ?? 1080, angle: (settings.view_angle as number | undefined) ?? 60, radius },
     threshold: (settings.switch_pixels as number | undefined) ?? 1,
