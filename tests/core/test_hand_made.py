@@ -79,6 +79,27 @@ def test_a_fitting_level_takes_its_place_in_the_chain() -> None:
     assert counts == sorted(counts, reverse=True)
 
 
+def test_materials_are_known_by_the_names_of_the_source_and_by_those_that_ship() -> None:
+    names = ("brass", "brass_2", "clear")
+    same = tuple(Material(name, base_color=(0.2, 0.5, 0.9, 1.0) if name == "clear" else (1.0,) * 4) for name in names)
+    mesh = _mesh(24)
+    thirds = replace(mesh, face_material=(np.arange(mesh.n_faces) * 3 // mesh.n_faces).astype(np.int32))
+    scene = read_scene(_glb(thirds, same), "ball.glb", MemoryFiles({}))
+    changes = {
+        "source": {"merge_materials": True, "letters": True},
+        "levels": {"levels": [{"hand_made": "low.glb"}]},
+    }
+    low = _mesh(10)
+    for own in (("brass_2", "clear"), ("A_brass", "B_clear")):
+        files = MemoryFiles({"low.glb": _glb(low, tuple(Material(name) for name in own))})
+        line = override(get_line("standing"), changes)
+        built = run_line(scene, line, DESTINATIONS[0], Report(), side_files=files)
+        assert [material.name for material in built.prop.materials] == ["A_brass", "B_clear"]
+        assert "by-hand-materials" not in {finding.code for finding in built.findings}
+        share = (built.prop.levels[1].mesh.face_material == 1).mean()
+        assert share == pytest.approx((low.face_material == 1).mean())
+
+
 @pytest.mark.parametrize(
     ("mesh", "materials", "code"),
     [

@@ -52,7 +52,8 @@ def _fitted(name: str, scene: Scene, prop: Prop, source: Scene) -> HandMade:
     own, theirs = scene.unit * Y_UP[scene.up], source.unit * Y_UP[source.up]
     onto = to_prop[:3, :3] @ np.linalg.inv(theirs) @ own
     places = mesh.positions @ onto.T + to_prop[:3, 3]
-    known = {material.name: i for i, material in enumerate(prop.materials)}
+    # By the names that the materials ship under, or by those of the source.
+    known = {**dict(prop.material_slots), **{material.name: i for i, material in enumerate(prop.materials)}}
     used = np.unique(mesh.face_material)
     unknown = [scene.materials[m].name for m in used if scene.materials[m].name not in known]
     of_material = np.array([known.get(material.name, 0) for material in scene.materials] or [0], np.int32)
@@ -72,7 +73,13 @@ def _fitted(name: str, scene: Scene, prop: Prop, source: Scene) -> HandMade:
     if fitted.normals is None and prop.mesh.normals is not None:
         angle = prop.shading.angle if prop.shading is not None and prop.shading.angle is not None else 60.0
         fitted = replace(fitted, normals=normals_by_angle(fitted, angle))
-    return HandMade(name, fitted, unknown_materials=tuple(sorted(set(unknown))), n_channels=len(mesh.uvs))
+    return HandMade(
+        name,
+        fitted,
+        unknown_materials=tuple(sorted(set(unknown))),
+        n_channels=len(mesh.uvs),
+        has_parts=any(own_part.name in of_part for own_part in scene.parts),
+    )
 
 
 def _no_uvs(mesh: Mesh) -> F32:

@@ -63,6 +63,7 @@ class Prop:
 
     Until Placement, lengths are in ``unit`` metres and ``up`` points up. ``place`` is where the prop stands in its
     scene, in metres; zero where its pivot went to the origin. With ``keeps_parts`` its parts ship as nodes.
+    ``material_slots`` says which material each of the source's names became, where they were merged or named anew.
     ``from_source`` is the row-major matrix that took the source's places to the mesh; ``shading`` the rule by which its
     normals were made; ``sequence`` the way from LOD0 down, from which its levels were taken; past
     ``last_distance`` metres it is not drawn.
@@ -77,6 +78,7 @@ class Prop:
     unused_materials: tuple[str, ...] = ()
     unit: float = 1.0
     up: Axis = "y"
+    material_slots: tuple[tuple[str, int], ...] = ()
     place: tuple[float, float, float] = (0.0, 0.0, 0.0)
     keeps_parts: bool = False
     from_source: tuple[float, ...] = (1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0)

@@ -16,13 +16,17 @@ _OTHER_OUTLINE = 0.1
 
 @dataclass(frozen=True, slots=True)
 class HandMade:
-    """A mesh for one level, in LOD0's place and numbering of materials and parts; ``problem`` where it is of no use."""
+    """A mesh for one level, in LOD0's place and numbering of materials and parts; ``problem`` where it is of no use.
+
+    ``has_parts`` is False where none of its parts is named as one of LOD0's: what is missing cannot be told then.
+    """
 
     name: str
     mesh: Mesh | None = None
     problem: str = ""
     unknown_materials: tuple[str, ...] = field(default=())
     n_channels: int = 0
+    has_parts: bool = True
 
 
 def check_by_hand(made: HandMade, mesh: Mesh, first: Mesh, change: Change, index: int) -> list[Finding]:

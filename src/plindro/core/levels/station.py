@@ -164,7 +164,7 @@ class _ChainMaker:
         level = self._put(levels, number, Shaded(mesh, "by hand", angle), self._ruler.measure(mesh), dropped)
         for finding in (
             *check_by_hand(made, mesh, self._prop.mesh, level.change, index),
-            *self._missing(mesh, dropped, index),
+            *(self._missing(mesh, dropped, index) if made.has_parts else ()),
         ):
             self._report.find(finding)
 

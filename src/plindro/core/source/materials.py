@@ -1,6 +1,6 @@
 """Materials of a prop: equal ones merged, in alphabetical order, lettered where wished."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -8,13 +8,25 @@ from plindro.core.mesh.mesh import I32, Mesh
 from plindro.core.scene import Image, Material
 
 
+@dataclass(frozen=True, slots=True)
+class OrderedMaterials:
+    """A mesh on its materials.
+
+    ``merged`` are (name that went, name that stayed) pairs, ``slots`` which material each of the source's names became.
+    """
+
+    mesh: Mesh
+    materials: tuple[Material, ...]
+    merged: list[tuple[str, str]]
+    slots: dict[str, int]
+
+
 def order_materials(
     mesh: Mesh, materials: tuple[Material, ...], images: tuple[Image, ...], *, merge: bool, letters: bool
-) -> tuple[Mesh, tuple[Material, ...], list[tuple[str, str]]]:
+) -> OrderedMaterials:
     """The mesh on materials in alphabetical order; those that no face uses go.
 
-    Equal values and images make materials equal, whatever their names; the alphabetically first name stays. Returns the
-    mesh, the materials, and (name that went, name that stayed) pairs.
+    Equal values and images make materials equal, whatever their names; the alphabetically first name stays.
     """
     used = np.unique(mesh.face_material).tolist()
     used.sort(key=lambda m: (materials[m].name.lower(), materials[m].name, m))
@@ -37,9 +49,9 @@ def order_materials(
         replace(materials[m], name=f"{letter(slot)}_{materials[m].name}") if letters else materials[m]
         for slot, m in enumerate(kept)
     )
-    if np.array_equal(number[mesh.face_material], mesh.face_material):
-        return mesh, named, merged
-    return replace(mesh, face_material=number[mesh.face_material].astype(np.int32)), named, merged
+    if not np.array_equal(number[mesh.face_material], mesh.face_material):
+        mesh = replace(mesh, face_material=number[mesh.face_material].astype(np.int32))
+    return OrderedMaterials(mesh, named, merged, {materials[m].name: slot for m, slot in stands_for.items()})
 
 
 def letter(slot: int) -> str:

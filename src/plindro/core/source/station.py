@@ -15,7 +15,7 @@ from plindro.core.source.choice import PropPlan, choose, plan_props
 from plindro.core.source.materials import order_materials
 from plindro.core.source.settings import SourceSettings
 
-VERSION = 1
+VERSION = 2
 
 
 def run(scene: Scene, settings: SourceSettings, report: Report) -> Prop:
@@ -52,20 +52,27 @@ def run(scene: Scene, settings: SourceSettings, report: Report) -> Prop:
     if not prop.mesh.n_faces:
         report.find(_nothing(scene))
         return prop
-    mesh, materials, merged = order_materials(
+    ordered = order_materials(
         prop.mesh, prop.materials, prop.images, merge=settings.merge_materials, letters=settings.letters
     )
-    if merged:
+    if merged := ordered.merged:
         shown = ", ".join(f"{gone} into {stayed}" for gone, stayed in merged[:3]) + (" ..." if len(merged) > 3 else "")
         words = "material equals another" if len(merged) == 1 else "materials equal others"
         text = f"{len(merged)} {words} in values and images and went into it ({shown})"
         report.find(Finding("materials-merged", Severity.INFO, text, len(merged)))
-    used = sorted({t.image for m in materials for t in m.all_textures()})
+    used = sorted({t.image for m in ordered.materials for t in m.all_textures()})
     place = {image: i for i, image in enumerate(used)}
-    materials = tuple(m.with_textures(lambda t: replace(t, image=place[t.image])) for m in materials)
+    materials = tuple(m.with_textures(lambda t: replace(t, image=place[t.image])) for m in ordered.materials)
     report.step(1.0, "choosing what ships")
     images = prop.images if len(used) == len(prop.images) else tuple(prop.images[i] for i in used)
-    return replace(prop, mesh=mesh, materials=materials, images=images, keeps_parts=not settings.join)
+    return replace(
+        prop,
+        mesh=ordered.mesh,
+        materials=materials,
+        images=images,
+        keeps_parts=not settings.join,
+        material_slots=tuple(ordered.slots.items()),
+    )
 
 
 def plan_fact(plan: PropPlan, counts: list[int]) -> dict[str, Any]:

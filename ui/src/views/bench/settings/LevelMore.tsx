@@ -1,5 +1,4 @@
 import type { PropDetail } from "../../../api/client";
-import { metres } from "../../../parts/format";
 import { SelectBox } from "../../../parts/SelectBox";
 import { NumberField, TextField } from "../../../parts/TextField";
 import { Ticked } from "../../../parts/Ticked";
@@ -65,7 +64,7 @@ export function LevelMore({ index, target, prop, onChange }: LevelMoreProps) {
       </div>
       {!target.even && number("silhouette", "Outline", "×", "chain")}
       {!target.even && number("curved", "Curves", "×", "chain")}
-      {index > 0 && number("from_distance", "Drawn from", "m", level ? metres(level.proposed).replace(" m", "") : "as proposed")}
+      {index > 0 && number("from_distance", "Drawn from", "m", level ? String(Number(level.proposed.toPrecision(3))) : "as proposed")}
       {index > 0 && <NumberField inline label="Textures halved" unit="times" value={target.texture_step ?? 0} onCommit={(step) => onChange({ texture_step: Math.min(Math.max(Math.round(step), 0), 8) })} />}
       {index > 0 && !target.even && number("drop_pixels", "No parts under", "px", "keep")}
       <TextField

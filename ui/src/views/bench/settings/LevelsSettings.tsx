@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 
 import type { PropDetail } from "../../../api/client";
 import { Button } from "../../../parts/Button";
-import { count, length, metres } from "../../../parts/format";
+import { count, millimetres } from "../../../parts/format";
 import { SelectBox } from "../../../parts/SelectBox";
 import { NumberField } from "../../../parts/TextField";
 import { Ticked } from "../../../parts/Ticked";
@@ -88,6 +88,9 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick, onPr
     if (one) change([...targets.slice(0, i + 1), two ? between(one, two) : further(one), ...targets.slice(i + 1)]);
   };
   const parts = prop.parts.filter((part) => part.ships);
+  // One unit a column, and digits that fit.
+  const inMetres = prop.levels.some((level) => level.deviation >= 10);
+  const inKilometres = prop.levels.some((level) => level.distance >= 10_000);
   return (
     <div className="space-y-2">
       <table className="w-full">
@@ -95,9 +98,9 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick, onPr
           <tr>
             <th className="pb-1 text-left font-normal">level</th>
             <th className="font-normal">triangles</th>
-            <th className="pl-1.5 font-normal whitespace-nowrap">off</th>
-            <th className="pl-1.5 font-normal whitespace-nowrap" title="metres from which it is drawn">
-              from
+            <th className="pl-1.5 font-normal whitespace-nowrap">off, {inMetres ? "m" : "mm"}</th>
+            <th className="pl-1.5 font-normal whitespace-nowrap" title="from where it is drawn">
+              from, {inKilometres ? "km" : "m"}
             </th>
           </tr>
         </thead>
@@ -111,9 +114,9 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick, onPr
                 </button>
               </td>
               <td className="pl-1.5">{count(level.triangles)}</td>
-              <td className="pl-1.5 whitespace-nowrap">{level.index === 0 ? "0 mm" : length(level.deviation)}</td>
+              <td className="pl-1.5 whitespace-nowrap">{inMetres ? Number(level.deviation.toPrecision(3)) : millimetres(level.deviation)}</td>
               <td className="pl-1.5 whitespace-nowrap">
-                {level.index === 0 ? "0 m" : metres(level.distance)}
+                {Number((level.distance / (inKilometres ? 1000 : 1)).toPrecision(3))}
               </td>
             </tr>
           ))}
