@@ -41,7 +41,7 @@ def test_a_soft_closed_thing_becomes_even_and_stays_closed(seed: int, share: flo
     mesh = _shaded(bumpy_sphere(36, seed, height=height))
     wanted = round(share * mesh.n_faces)
     even = even_mesh(mesh, wanted)
-    assert even.n_faces == pytest.approx(wanted, rel=0.06, abs=4)
+    assert 0.94 * wanted - 4 <= even.n_faces <= wanted
     assert set(edge_counts(even.triangles()).values()) == {2}
     assert volume(even) == pytest.approx(volume(mesh), rel=0.1)
     collapsed = collapse(mesh)
@@ -133,12 +133,12 @@ def test_a_source_of_nothing_but_hard_edges_is_refused_and_the_level_left_out() 
     with pytest.raises(ValueError, match="even triangles need"):
         LevelTarget(even=True)
     report = Report()
-    sphere = _shaded(bumpy_sphere(12))
-    settings = LevelsSettings(levels=(LevelTarget(ratio=0.995, even=True),))
-    prop = run(Prop("ball", sphere, (), ()), settings, report)
+    seamed = _shaded(wavy_sheet(12, islands=12))
+    settings = LevelsSettings(levels=(LevelTarget(ratio=0.1, even=True),))
+    prop = run(Prop("sheet", seamed, (), ()), settings, report)
     assert len(prop.levels) == 1
     (said,) = [f.message for f in report.findings if f.code == "level-left-out"]
-    assert "even triangles, 99.5%" in said
+    assert "even triangles, 10%" in said
 
 
 def test_lod0_and_levels_may_be_even_by_count_or_by_the_length_of_their_edges() -> None:

@@ -39,7 +39,7 @@ def test_walk_draws_the_level_that_the_game_will_draw(page: Page, server: Server
     levels, last = detail["levels"], detail["facts"]["last_distance"]
     slider = page.get_by_label("Distance of the viewer")
     seen = set()
-    for place in range(0, 1001, 100):
+    for place in range(0, 1001, 50):
         slider.fill(str(place))
         # Where it stands on a switch to the shown digits, either level is right.
         text = reading.inner_text()
@@ -127,3 +127,39 @@ def test_a_switch_is_moved_by_its_handle_and_put_back(page: Page, server: Server
     page.get_by_role("button", name="As proposed").click()
     server.wait(lambda: all(level["distance"] == level["proposed"] for level in _prop(server)["levels"]), 60)
     expect(page.get_by_role("button", name="As proposed")).to_be_hidden(timeout=WAIT)
+
+
+def test_a_state_is_named_seen_and_switched_like_the_base(page: Page, server: Server) -> None:
+    _open(page, "fog_bell", "Levels")
+    expect(page.get_by_label("Triangles left")).to_be_visible(timeout=WAIT)
+    whole = _prop(server)["levels"][0]["triangles"]
+    page.get_by_role("button", name="+ Add a state").click()
+    server.wait(lambda: any(f["code"] == "state-empty" for f in _prop(server)["findings"]), 60)
+    page.get_by_label("Its own parts").fill("bell*")
+    page.get_by_label("Its own parts").press("Enter")
+    server.wait(lambda: len(_prop(server)["states"]) == 1, 60)
+    detail = _prop(server)
+    (state,) = detail["states"]
+    assert detail["levels"][0]["triangles"] + state["levels"][0]["triangles"] == whole
+    assert state["fallen_back"] == len(state["levels"]) - 1 > 0
+
+    page.wait_for_timeout(500)
+    base = _canvas(page)
+    page.get_by_role("radio", name="damaged").click()
+    level = page.get_by_role("radiogroup", name="Level", exact=True).locator("..")
+    expect(level).to_contain_text(f"{state['levels'][0]['triangles']:,}".replace(",", "\u202f"), timeout=WAIT)
+    page.wait_for_timeout(800)
+    assert np.abs(_canvas(page) - base).max(axis=2).mean() > 3, "the state looks as the base does"
+    # What it has of the base is switched where it is proposed; there is nothing to drag.
+    chart = page.get_by_role("group", name=re.compile("Visible change of the levels"))
+    expect(chart.get_by_text("base's")).to_have_count(state["fallen_back"])
+    expect(page.get_by_label("Metres from which LOD1 is drawn")).to_have_count(0)
+    page.keyboard.press("w")
+    reading = page.get_by_role("status").filter(has_text=re.compile("△|not drawn"))
+    expect(reading).to_contain_text(f"{state['levels'][0]['triangles']:,}".replace(",", "\u202f"))
+    page.keyboard.press("Escape")
+    assert not _axe(page)
+    for _ in range(2):
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(1000)
+    server.wait(lambda: _prop(server)["levels"][0]["triangles"] == whole, 60)

@@ -10,7 +10,7 @@ export function count(value: number): string {
 /** 48210 → "48k", 920 → "920". */
 export function short(value: number): string {
   if (value >= 1e6) return `${(value / 1e6).toFixed(1)}M`;
-  if (value >= 1e4) return `${Math.round(value / 1e3)}k`;
+  if (value >= 1e3) return `${Math.round(value / 1e3)}k`;
   return value >= 1e3 ? `${(value / 1e3).toFixed(1)}k` : `${value}`;
 }
 
@@ -63,7 +63,7 @@ export function length(value: number): string {
 
 /** A distance as "17 km", "12 m", "3.4 m" or "0.62 m". */
 export function metres(value: number): string {
-  if (value >= 1e4) return `${Number((value / 1e3).toPrecision(3))} km`;
+  if (value >= 1e3) return `${Number((value / 1e3).toPrecision(3))} km`;
   return `${value >= 100 ? count(Number(value.toPrecision(3))) : Number(value.toPrecision(value < 1 ? 2 : 3))} m`;
 }
 

@@ -235,14 +235,15 @@ class _ChainMaker:
         if wanted.edge_mm is not None:
             area = float(np.linalg.norm(face_vectors(source), axis=1).sum())
             counts.append(round(area / (math.sqrt(3) / 4 * (wanted.edge_mm / 1000) ** 2)))
+        wanted_count = max(min(counts), self._settings.lowest, 4)
         even = even_mesh(
             source,
-            max(min(counts), self._settings.lowest, 4),
+            wanted_count,
             hold_hard_edges=not self._faceted,
             on_pass=lambda share: self._report.step(0.6, "laying even triangles"),
         )
         deviation = self._ruler.measure(even)
-        result = Reduced(even, 0, deviation, reached=True, stopped_by_deviation=False)
+        result = Reduced(even, 0, deviation, reached=even.n_faces <= wanted_count, stopped_by_deviation=False)
         return _Taken(self.main, result, dropped)
 
     def _without(self, sequence: Sequence, dropped: Mask, how_far: HowFar) -> _Taken:

@@ -36,7 +36,7 @@ _SETTLING, _SETTLES = 8, 6
 _MOST_OFF = 0.5
 """Share by which the count may miss at all: features alone may need more triangles than were asked for."""
 _NEAR = 0.03
-"""Share by which the count may miss before it is tried again."""
+"""Share of the count that may be left over; more, or any above it, is tried again."""
 
 
 def even_mesh(
@@ -58,7 +58,7 @@ def even_mesh(
     )  # fmt: skip
     work = _Clusters(start)
     edge = float(np.sqrt(work.area.sum() / n_triangles * 4.0 / np.sqrt(3.0)))
-    n_free = max(n_triangles // 2, 4)
+    n_free = max(round((0.5 - _NEAR / 6) * n_triangles), 4)
     best: I32 | None = None
     turn = 0
 
@@ -71,11 +71,13 @@ def even_mesh(
         if triangles is not None and (best is None or _miss(triangles, n_triangles) < _miss(best, n_triangles)):
             best, corners, places = triangles, work.corners(triangles), work.places(triangles)
         found = len(triangles) if triangles is not None else n_triangles
-        if triangles is not None and _miss(triangles, n_triangles) <= _NEAR:
+        if triangles is not None and n_triangles * (1.0 - _NEAR) <= found <= n_triangles:
             break
-        n_free = max(round(n_free * (n_triangles / max(found, 1)) + (turn if triangles is None else 0)), 1)
-        edge *= float(np.sqrt(found / n_triangles))
-    if best is None or _miss(best, n_triangles) > _MOST_OFF:
+        # A little below, so that the next try is not above it again.
+        aim = (1.0 - _NEAR / 3) * n_triangles
+        n_free = max(round(n_free * (aim / max(found, 1)) + (turn if triangles is None else 0)), 1)
+        edge *= float(np.sqrt(found / aim))
+    if best is None or len(best) > (1.0 + _MOST_OFF) * n_triangles:
         least = "no surface" if best is None else f"{len(best)} triangles instead of {n_triangles}"
         raise ValueError(
             f"laid evenly it gives {least}: hard edges, seams and thin places hold it; let it be collapsed instead"
@@ -89,7 +91,9 @@ def even_mesh(
 
 
 def _miss(triangles: I32, wanted: int) -> float:
-    return abs(len(triangles) - wanted) / wanted
+    """How far off the count is, as a share; what is above it is worse by far."""
+    off = len(triangles) / wanted - 1.0
+    return 8.0 * off if off > 0 else -off
 
 
 class _Clusters:

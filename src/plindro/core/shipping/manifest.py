@@ -6,7 +6,10 @@ from typing import Any
 
 from plindro.core.shipping.prepare import PrepareResult
 
-LEVEL_KEYS = ("index", "name", "triangles", "vertices", "screen_size", "distance", "deviation")
+LEVEL_KEYS = (
+    "index", "name", "triangles", "vertices", "materials", "bytes", "screen_size", "distance", "proposed", "deviation",
+    "change", "step",
+)  # fmt: skip
 
 
 def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict[str, Any]:
@@ -18,11 +21,19 @@ def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict
         "files": [
             {"path": f"{folder}{file.path}", "bytes": len(file.data), "sha256": file.sha256} for file in result.files
         ],
-        "levels": [{key: level[key] for key in LEVEL_KEYS} for level in result.facts.get("levels", [])],
-        **({"states": result.facts["states"]} if result.facts.get("states") else {}),
+        "levels": _levels(result.facts),
+        **({"states": [_state(state) for state in states]} if (states := result.facts.get("states")) else {}),
         "findings": [finding.as_dict() for finding in result.findings],
         "seconds": round(result.seconds, 3),
     }
+
+
+def _levels(facts: dict[str, Any]) -> list[dict[str, Any]]:
+    return [{key: level[key] for key in LEVEL_KEYS} for level in facts.get("levels", [])]
+
+
+def _state(state: dict[str, Any]) -> dict[str, Any]:
+    return {key: state[key] for key in ("name", "prop", "fallen_back")} | {"levels": _levels(state)}
 
 
 def failed_record(name: str, source: str, message: str, seconds: float) -> dict[str, Any]:
@@ -48,7 +59,12 @@ def totals(records: Sequence[dict[str, Any]], seconds: float) -> dict[str, Any]:
         "shipped": len(shipped),
         "held": sum(record["status"] == "held" for record in records),
         "failed": sum(record["status"] == "failed" for record in records),
-        "triangles": sum(level["triangles"] for record in shipped for level in record["levels"]),
+        "triangles": sum(
+            level["triangles"]
+            for record in shipped
+            for chain in (record, *record.get("states", ()))
+            for level in chain["levels"]
+        ),
         "bytes": sum(file["bytes"] for record in shipped for file in record["files"]),
         "seconds": round(seconds, 3),
     }

@@ -9,7 +9,7 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
   if (!first) return null;
   return (
     <div className="min-h-0 grow overflow-auto px-4 pb-2">
-      <table className="w-full text-right whitespace-nowrap [&_td]:pl-2 [&_th]:pl-2">
+      <table className="w-full text-right whitespace-nowrap [&_td]:pl-1.5 [&_th]:pl-1.5">
         <thead className="sticky top-0 bg-sheet text-sm text-quiet">
           <tr>
             <th colSpan={8} />
@@ -21,8 +21,8 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
             </th>
           </tr>
           <tr>
-            <th className="text-left font-normal">level</th>
-            {["triangles", "vertices", "materials", "geometry", "textures", "from", "on screen"].map((name) => (
+            <th className="!pl-0 text-left font-normal">level</th>
+            {["triangles", "vertices", "mater.", "geometry", "textures", "from", "on screen"].map((name) => (
               <th key={name} className="font-normal">
                 {name}
               </th>
@@ -39,7 +39,7 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
         <tbody className="figure">
           {prop.levels.map((level) => (
             <tr key={level.index} className="border-t border-rule">
-              <th scope="row" className="text-left font-sans font-medium">
+              <th scope="row" className="!pl-0 text-left font-sans font-medium">
                 <span className="flex items-center gap-1.5" title={level.dropped?.length ? `without ${level.dropped.join(", ")}` : undefined}>
                   <LevelSwatch index={level.index} />
                   LOD{level.index}

@@ -49,6 +49,7 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
   const ticks: number[] = [];
   for (let power = from; power <= to * 1.001; power *= 10) ticks.push(power, ...(power < to ? [2 * power, 5 * power] : []));
 
+  const sides = sidesOf(prop.levels.map((level) => x(level.distance)));
   const targets = (prop.settings.levels?.levels as Record<string, unknown>[] | undefined) ?? [];
   const own = (level: Level) => targets[level.target]?.from_distance != null;
   const isAdjusted = levels.some(own) || prop.settings.levels?.last_distance != null;
@@ -131,8 +132,7 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
               return (
                 <g key={level.index}>
                   <circle cx={x(level.distance)} cy={place} r="3.5" fill={`var(--curve-${level.index})`} />
-                  <Words x={x(level.distance) + 10} y={place - 7} text={`LOD${level.index}`} strong />
-                  <Words x={x(level.distance) + 10} y={place + 15} text={`${inMetres(level.distance)} · base's`} />
+                  <Label at={x(level.distance)} y={place} side={sides[level.index] ?? "right"} name={`LOD${level.index}`} words={`${inMetres(level.distance)} · base's`} />
                 </g>
               );
             })}
@@ -153,8 +153,7 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
                       {own(level) && <circle cx={x(level.proposed)} cy={y(pixelsOf(view, visibleChange(level), level.proposed / bias))} r="2.5" fill={`var(--curve-${level.index})`} />}
                       <circle cx={x(metres)} cy={place} r="11" fill="transparent" />
                       <circle cx={x(metres)} cy={place} r={isHeld ? 7 : 5.5} fill="var(--sheet)" stroke={`var(--curve-${level.index})`} strokeWidth="2.5" />
-                      <Words x={x(metres) + 10} y={place - 7} text={`LOD${level.index}`} strong />
-                      <Words x={x(metres) + 10} y={place + 15} text={`${inMetres(metres)}${isHeld || own(level) ? ` · ${pixels(cost)}` : ""}`} />
+                      <Label at={x(metres)} y={place} side={sides[level.index] ?? "right"} name={`LOD${level.index}`} words={`${inMetres(metres)}${isHeld || own(level) ? ` · ${pixels(cost)}` : ""}`} />
                     </g>
                   );
                 }}
@@ -177,6 +176,33 @@ function isOfBase(level: Level): boolean {
 
 function nameOf(level: number): string {
   return level < 0 ? "not drawn" : `LOD${level}`;
+}
+
+/** Pixels that the label of a switch takes. */
+const LABEL = 66;
+
+/** On which side of each switch its label has room: left of one that another follows closely, lower where neither has. */
+function sidesOf(places: number[]): ("right" | "left" | "below")[] {
+  const sides: ("right" | "left" | "below")[] = [];
+  places.forEach((place, i) => {
+    const isFollowed = (places[i + 1] ?? Infinity) - place < LABEL;
+    const before = i > 1 ? place - (places[i - 1] ?? 0) : Infinity;
+    const hasLeft = before > (sides[i - 1] === "right" ? 2 * LABEL : LABEL);
+    sides.push(!isFollowed ? "right" : hasLeft ? "left" : "below");
+  });
+  return sides;
+}
+
+function Label({ at, y, side, name, words }: { at: number; y: number; side: "right" | "left" | "below"; name: string; words: string }) {
+  const anchor = side === "left" ? "end" : undefined;
+  const place = side === "left" ? at - 10 : at + 10;
+  const down = side === "below" ? 30 : 0;
+  return (
+    <>
+      <Words x={place} y={y - 7 + (down && down + 7)} text={name} anchor={anchor} strong />
+      <Words x={place} y={y + 15 + down} text={words} anchor={anchor} />
+    </>
+  );
 }
 
 function Words({ x, y, text, anchor, strong }: { x: number; y: number; text: string; anchor?: "end"; strong?: boolean }) {

@@ -90,7 +90,7 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick, onPr
   const parts = prop.parts.filter((part) => part.ships);
   // One unit a column, and digits that fit.
   const inMetres = prop.levels.some((level) => level.deviation >= 10);
-  const inKilometres = prop.levels.some((level) => level.distance >= 10_000);
+  const inKilometres = prop.levels.some((level) => level.distance >= 1000);
   return (
     <div className="space-y-2">
       <table className="w-full">
@@ -98,8 +98,8 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick, onPr
           <tr>
             <th className="pb-1 text-left font-normal">level</th>
             <th className="font-normal">triangles</th>
-            <th className="pl-1.5 font-normal whitespace-nowrap">off, {inMetres ? "m" : "mm"}</th>
-            <th className="pl-1.5 font-normal whitespace-nowrap" title="from where it is drawn">
+            <th className="pl-1 font-normal whitespace-nowrap">off, {inMetres ? "m" : "mm"}</th>
+            <th className="pl-1 font-normal whitespace-nowrap" title="from where it is drawn">
               from, {inKilometres ? "km" : "m"}
             </th>
           </tr>
@@ -113,9 +113,9 @@ export function LevelsSettings({ prop, left, onLevel, decide, pick, onPick, onPr
                   LOD{level.index}
                 </button>
               </td>
-              <td className="pl-1.5">{count(level.triangles)}</td>
-              <td className="pl-1.5 whitespace-nowrap">{inMetres ? Number(level.deviation.toPrecision(3)) : millimetres(level.deviation)}</td>
-              <td className="pl-1.5 whitespace-nowrap">
+              <td className="pl-1">{count(level.triangles)}</td>
+              <td className="pl-1 whitespace-nowrap">{inMetres ? Number(level.deviation.toPrecision(3)) : millimetres(level.deviation)}</td>
+              <td className="pl-1 whitespace-nowrap">
                 {Number((level.distance / (inKilometres ? 1000 : 1)).toPrecision(3))}
               </td>
             </tr>
