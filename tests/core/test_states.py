@@ -9,6 +9,7 @@ from plindro.core.line import StationCache, get_line, override
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.measure.view import View
 from plindro.core.mesh.mesh import Mesh
+from plindro.core.reduction import diagonal
 from plindro.core.rehearsal.reader import read_shipped
 from plindro.core.shipping import PrepareResult, prepare, prop_record
 from plindro.core.triangulation import triangulate
@@ -66,7 +67,7 @@ def test_a_state_has_its_own_levels_and_the_base_states_below_them() -> None:
         measured = ruler.measure(level.mesh).largest
         assert row["deviation"] == pytest.approx(measured, rel=0.02)
         assert measured > 0.2
-        assert View(radius=said["radius"]).pixels(measured, row["distance"]) <= 1.001
+        assert View(radius=diagonal(whole.prop.levels[0].mesh) / 2).pixels(measured, row["distance"]) <= 1.001
     (told,) = [finding for finding in result.findings if finding.code == "state-falls-back"]
     assert told.level == 2
     assert "damaged" in told.message
