@@ -155,6 +155,17 @@ def test_mirrored_chain_is_symmetric_or_says_why_not(mirror: str, side: str) -> 
             assert {tuple(place) for place in np.round(flipped, 9).tolist()} == places
 
 
+def test_limits_that_allow_nothing_and_a_mirror_along_a_flat_thing_are_said() -> None:
+    apart = [[1, 1, 0], [-1, 1, 0], [0, -1, 0], [3, 3, 0], [2, 3, 0], [0, 2, 0]]
+    flat = make_triangles(apart, [[0, 1, 2], [3, 4, 5]])
+    report = Report()
+    # From so near the eye may be at it; so little is no deviation at all.
+    targets = (LevelTarget(pixels=1.0, distance=0.1), LevelTarget(tolerance_mm=1e-300))
+    run(Prop("flat", flat, (), ()), LevelsSettings(levels=targets, mirror="found"), report)
+    said = [finding.code for finding in report.findings]
+    assert sorted(said) == ["level-left-out", "level-left-out", "mirror-not-found"]
+
+
 def test_protected_parts_and_patches_stay_whole_in_every_level() -> None:
     """Two balls, one of them a protected part; on the other a patch is clicked."""
     one, other = triangulate(bumpy_sphere(14, 1)).mesh, moved(triangulate(bumpy_sphere(14, 2)).mesh, (4.0, 0.0, 0.0))

@@ -40,7 +40,11 @@ def make_sequence(prop: Prop, settings: LevelsSettings, report: Report, *, hold_
         options["locked"] = locked
     plane = _mirror(prop, settings, report)
     if plane is not None:
-        return mirrored_sequence(mesh, plane, options)
+        try:
+            return mirrored_sequence(mesh, plane, options)
+        except ValueError as error:
+            text = f"the levels are reduced without a mirror: {error}"
+            report.find(Finding("mirror-not-found", Severity.WATCH, text))
     return collapse(mesh, **options)
 
 

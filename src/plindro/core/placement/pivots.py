@@ -82,12 +82,13 @@ def centre_of_mass(mesh: Mesh) -> F64:
 
 
 def _finite(mesh: Mesh) -> Mesh:
-    """The mesh without faces that have a vertex that is not finite; they are taken out only later."""
+    """The mesh without faces of no corners or with a vertex that is not finite; they are taken out only later."""
     bad: Mask = np.asarray(~np.isfinite(mesh.positions).all(axis=1))
-    if not bad.any():
+    has_corners = mesh.face_sides > 0
+    if not bad.any() and has_corners.all():
         return mesh
     touched = np.bincount(mesh.corner_face()[bad[mesh.corner_vertex]], minlength=mesh.n_faces) > 0
-    return mesh.with_faces(~touched)
+    return mesh.with_faces(~touched & has_corners)
 
 
 def nearest_feature(mesh: Mesh, point: F64, on: str) -> F64:

@@ -16,9 +16,9 @@ from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.kernels import helper, kernel
 from plindro.core.mesh.mesh import F64, I32, I64, Mesh, drop_unused_vertices
 from plindro.core.reduction.denser import denser_mesh
+from plindro.core.reduction.edges import is_corner
 from plindro.core.reduction.even_places import places_of_clusters
 from plindro.core.reduction.features import FREE, GONE, LINE
-from plindro.core.reduction.merge import is_corner
 from plindro.core.reduction.state import Start, build_state
 
 _FINER = 1.8

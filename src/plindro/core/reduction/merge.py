@@ -1,17 +1,17 @@
 """One pass that moves vertices: the two ends of an edge become one vertex where their errors together are least.
 
-An edge belongs to its end that comes first in memory, and every vertex knows the cheapest of its edges. Otherwise a
-pass is that of ``sweep``; here a vertex takes part in one merge a pass, since its place and its error have changed.
+Otherwise a pass is that of ``sweep``; here a vertex takes part in one merge a pass, since its place and its error have
+changed.
 """
 
 import numpy as np
 
 from plindro.core.mesh.kernels import helper, kernel
-from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
+from plindro.core.reduction.edges import edge_cost, is_edge, pair_wedges, roles, solve
+from plindro.core.reduction.features import FREE, LINE
 from plindro.core.reduction.quadrics import move_row, move_values
 from plindro.core.reduction.soundness import gather_ring, keeps_surface, spoils
 from plindro.core.reduction.sweep import (
-    LENGTH_WEIGHT,
     LIVE_TRIANGLES,
     MERGES,
     MOST_WEDGES,
@@ -19,273 +19,12 @@ from plindro.core.reduction.sweep import (
     STAMP,
     STEPS,
     UNTOUCHED,
+    cheapest_of,
     look_ahead,
     move_line,
     retire,
     turn,
 )
-
-MIDDLE_PULL = 1e-3
-"""Share of the quadric's trace with which the middle of the edge pulls: it decides along what is flat (Tikhonov)."""
-CORNER_COSINE = 0.7
-"""A line that turns further than this has a corner, which does not move."""
-REACH = 1.5
-"""A merged vertex lies no further than this many lengths of the edge from its middle."""
-
-
-@helper
-def _is_edge(u, v, kind, line):  # type: ignore[no-untyped-def]
-    """Whether u and v may become one, as far as their kinds go."""
-    if kind[u] == FREE or kind[v] == FREE:
-        return kind[u] < GONE and kind[v] < GONE
-    if kind[u] == LINE and (line[u, 0] == v or line[u, 1] == v):
-        return kind[v] <= LOCKED
-    return kind[v] == LINE and kind[u] == LOCKED and (line[v, 0] == u or line[v, 1] == u)
-
-
-@helper
-def is_corner(u, line, positions):  # type: ignore[no-untyped-def]
-    """Whether the feature line turns sharply at u."""
-    a, b = line[u, 0], line[u, 1]
-    if a < 0 or b < 0:
-        return True
-    ax, ay, az = positions[u, 0] - positions[a, 0], positions[u, 1] - positions[a, 1], positions[u, 2] - positions[a, 2]
-    bx, by, bz = positions[b, 0] - positions[u, 0], positions[b, 1] - positions[u, 1], positions[b, 2] - positions[u, 2]
-    dot = ax * bx + ay * by + az * bz
-    lengths = (ax * ax + ay * ay + az * az) * (bx * bx + by * by + bz * bz)
-    return dot < 0.0 or dot * dot < CORNER_COSINE * CORNER_COSINE * lengths
-
-
-@helper
-def _roles(u, v, kind, line, positions):  # type: ignore[no-untyped-def]
-    """Which of the two goes and which keeps its name, and whether that one keeps its place.
-
-    One on a line keeps it against a FREE one, a LOCKED one against all, and of two on a line one at its corner.
-    """
-    if kind[u] == LINE and kind[v] == LINE:
-        at_u, at_v = is_corner(u, line, positions), is_corner(v, line, positions)
-        if at_u and not at_v:
-            return v, u, True
-        return u, v, at_v and not at_u
-    is_fixed = kind[u] != kind[v] or kind[u] == LOCKED
-    if kind[u] <= kind[v]:
-        return u, v, is_fixed
-    return v, u, is_fixed
-
-
-@helper
-def _pair_wedges(  # type: ignore[no-untyped-def]
-    dies, keeps, is_fixed, n_ring, ring, start, around, into, triangle_wedge, wedge_into, pairs
-):
-    """Which wedges of ``dies``, with its gathered ring, and of ``keeps`` become one; -1 where one stands alone.
-
-    Wedges that only ``keeps`` has are left out where it stays in place. Returns how many pairs, -1 for too many.
-    """
-    n = 0
-    for r in range(n_ring):
-        w = triangle_wedge[ring[2, r]]
-        i = 0
-        while i < n and pairs[0, i] != w:
-            i += 1
-        if i == n:
-            if n == MOST_WEDGES:
-                return -1
-            pairs[0, n] = w
-            pairs[1, n] = -1
-            n += 1
-        if ring[0, r] == keeps:
-            pairs[1, i] = wedge_into[triangle_wedge[turn(ring[2, r], 1)]]
-        elif ring[1, r] == keeps:
-            pairs[1, i] = wedge_into[triangle_wedge[turn(ring[2, r], 2)]]
-    if is_fixed:
-        return n
-    for s in range(start[keeps], start[keeps + 1]):
-        if into[around[s, 0]] == into[around[s, 1]]:
-            continue
-        w = wedge_into[triangle_wedge[around[s, 2]]]
-        i = 0
-        while i < n and pairs[1, i] != w:
-            i += 1
-        if i == n:
-            if n == MOST_WEDGES:
-                return -1
-            pairs[0, n] = -1
-            pairs[1, n] = w
-            n += 1
-    return n
-
-
-@helper
-def _solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quadrics, values, rows, place):  # type: ignore[no-untyped-def]
-    """The least error of making two vertices one, at ``place``, an offset from the one that keeps its name.
-
-    ``rows`` (pairs x K, 5) receives for each value of each pair gradient, offset and, last, the change of the value.
-    """
-    q = quadrics
-    dx = positions[keeps, 0] - positions[dies, 0]
-    dy = positions[keeps, 1] - positions[dies, 1]
-    dz = positions[keeps, 2] - positions[dies, 2]
-    mx = q[dies, 0] * dx + q[dies, 1] * dy + q[dies, 2] * dz
-    my = q[dies, 1] * dx + q[dies, 3] * dy + q[dies, 4] * dz
-    mz = q[dies, 2] * dx + q[dies, 4] * dy + q[dies, 5] * dz
-    c = (
-        q[keeps, 9]
-        + q[dies, 9]
-        + 2.0 * (q[dies, 6] * dx + q[dies, 7] * dy + q[dies, 8] * dz)
-        + mx * dx
-        + my * dy
-        + mz * dz
-    )
-    bx, by, bz = q[keeps, 6] + q[dies, 6] + mx, q[keeps, 7] + q[dies, 7] + my, q[keeps, 8] + q[dies, 8] + mz
-    xx, xy, xz = q[keeps, 0] + q[dies, 0], q[keeps, 1] + q[dies, 1], q[keeps, 2] + q[dies, 2]
-    yy, yz, zz = q[keeps, 3] + q[dies, 3], q[keeps, 4] + q[dies, 4], q[keeps, 5] + q[dies, 5]
-    n_values = values.shape[1]
-    # The system of the place alone, once every value takes what is best for it there.
-    rxx, rxy, rxz, ryy, ryz, rzz, rx, ry, rz = xx, xy, xz, yy, yz, zz, bx, by, bz
-    for p in range(n_pairs):
-        a, b = pairs[0, p], pairs[1, p]
-        area = 0.0
-        if a >= 0:
-            area += wedge_quadrics[a, 0]
-        if b >= 0:
-            area += wedge_quadrics[b, 0]
-        for m in range(n_values):
-            at = 1 + 4 * m
-            gx, gy, gz, d = 0.0, 0.0, 0.0, 0.0
-            if a >= 0:
-                gx, gy, gz = wedge_quadrics[a, at], wedge_quadrics[a, at + 1], wedge_quadrics[a, at + 2]
-                d = gx * dx + gy * dy + gz * dz + wedge_quadrics[a, at + 3]
-                if b >= 0:
-                    change = values[b, m] - values[a, m]
-                    c += change * (wedge_quadrics[a, 0] * change - 2.0 * d)
-                    bx -= gx * change
-                    by -= gy * change
-                    bz -= gz * change
-                    rx -= gx * change
-                    ry -= gy * change
-                    rz -= gz * change
-                    d -= wedge_quadrics[a, 0] * change
-            if b >= 0:
-                gx += wedge_quadrics[b, at]
-                gy += wedge_quadrics[b, at + 1]
-                gz += wedge_quadrics[b, at + 2]
-                d += wedge_quadrics[b, at + 3]
-            row = p * n_values + m
-            rows[row, 0], rows[row, 1], rows[row, 2], rows[row, 3] = gx, gy, gz, d
-            if area > 0.0:
-                gx, gy, gz, ex, ey, ez, d = gx / area, gy / area, gz / area, gx, gy, gz, d / area
-                rxx -= gx * ex
-                rxy -= gx * ey
-                rxz -= gx * ez
-                ryy -= gy * ey
-                ryz -= gy * ez
-                rzz -= gz * ez
-                rx -= d * ex
-                ry -= d * ey
-                rz -= d * ez
-    x, y, z = 0.0, 0.0, 0.0
-    length = dx * dx + dy * dy + dz * dz
-    if not is_fixed:
-        pull = MIDDLE_PULL * (rxx + ryy + rzz) + 1e-30
-        rxx += pull
-        ryy += pull
-        rzz += pull
-        rx += 0.5 * pull * dx
-        ry += 0.5 * pull * dy
-        rz += 0.5 * pull * dz
-        ixx, ixy, ixz = ryy * rzz - ryz * ryz, rxz * ryz - rxy * rzz, rxy * ryz - rxz * ryy
-        iyy, iyz, izz = rxx * rzz - rxz * rxz, rxy * rxz - rxx * ryz, rxx * ryy - rxy * rxy
-        determinant = rxx * ixx + rxy * ixy + rxz * ixz
-        x, y, z = -0.5 * dx, -0.5 * dy, -0.5 * dz
-        if determinant > 0.0:
-            over = -1.0 / determinant
-            sx = (ixx * rx + ixy * ry + ixz * rz) * over
-            sy = (ixy * rx + iyy * ry + iyz * rz) * over
-            sz = (ixz * rx + iyz * ry + izz * rz) * over
-            if (sx - x) ** 2 + (sy - y) ** 2 + (sz - z) ** 2 <= REACH * REACH * length:
-                x, y, z = sx, sy, sz
-    error = (
-        c
-        + xx * x * x
-        + yy * y * y
-        + zz * z * z
-        + 2.0 * (xy * x * y + xz * x * z + yz * y * z + bx * x + by * y + bz * z)
-    )
-    for p in range(n_pairs):
-        a, b = pairs[0, p], pairs[1, p]
-        area = 0.0
-        if a >= 0:
-            area += wedge_quadrics[a, 0]
-        if b >= 0:
-            area += wedge_quadrics[b, 0]
-        for m in range(n_values):
-            row = p * n_values + m
-            rows[row, 4] = 0.0
-            if area > 0.0 and not (is_fixed and b >= 0):
-                change = (rows[row, 0] * x + rows[row, 1] * y + rows[row, 2] * z + rows[row, 3]) / area
-                rows[row, 4] = change
-                error -= area * change * change
-    place[0], place[1], place[2] = x, y, z
-    return max(error, 0.0) + LENGTH_WEIGHT * (q[dies, 10] + q[keeps, 10]) * length
-
-
-@helper
-def _edge_cost(  # type: ignore[no-untyped-def]
-    u, v, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start, around, into,
-    triangle_wedge, wedge_into, kind, line, pairs, rows, place,
-):  # fmt: skip
-    """The least error of making u, with its gathered ring, and v one; infinite where it cannot be."""
-    dies, keeps, is_fixed = _roles(u, v, kind, line, positions)
-    n_pairs = 0
-    if len(wedge_quadrics):
-        if dies == u:
-            n_pairs = _pair_wedges(
-                dies, keeps, is_fixed, n_ring, ring, start, around, into, triangle_wedge, wedge_into,
-                pairs,
-            )  # fmt: skip
-        else:
-            n_other = gather_ring(dies, start, around, into, other_ring)
-            n_pairs = _pair_wedges(
-                dies, keeps, is_fixed, n_other, other_ring, start, around, into, triangle_wedge,
-                wedge_into, pairs,
-            )  # fmt: skip
-        if n_pairs < 0:
-            return np.inf
-    return _solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quadrics, values, rows, place)
-
-
-@kernel
-def evaluate_edges(  # type: ignore[no-untyped-def]
-    first, last, positions, quadrics, wedge_quadrics, values, start, around, into,
-    triangle_wedge, wedge_into, kind, line, furthest, cost, target, dirty, ring, other_ring, pairs, rows, place,
-):  # fmt: skip
-    """Renew the cheapest edge of the dirty vertices ``first`` to ``last``, without asking whether it is allowed."""
-    has_values = len(wedge_quadrics) > 0
-    for u in range(first, last):
-        if not dirty[u]:
-            continue
-        dirty[u] = 0
-        best, least = -1, np.inf
-        if kind[u] != GONE:
-            n_ring = 0
-            if has_values:
-                n_ring = gather_ring(u, start, around, into, ring)
-            n_around = start[u + 1] - start[u]
-            for k in range(n_around + 2):
-                # Along an open border a neighbour may only lie behind; the line names it.
-                v = around[start[u] + k, 0] if k < n_around else line[u, k - n_around]
-                if v <= u or (k >= n_around and kind[u] != LINE) or not _is_edge(u, v, kind, line):
-                    continue
-                if k < n_around and kind[u] == LINE and kind[v] != FREE:
-                    continue
-                this = _edge_cost(
-                    u, v, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start, around, into,
-                    triangle_wedge, wedge_into, kind, line, pairs, rows, place,
-                )  # fmt: skip
-                if this < least and this <= furthest * (quadrics[u, 10] + quadrics[v, 10]):
-                    best, least = v, this
-        target[u] = best
-        cost[u] = least
 
 
 @helper
@@ -364,12 +103,12 @@ def _folds_ring(u, other, x, y, z, n_ring, ring, positions, shading):  # type: i
 def merge(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, floor, positions, shading, quadrics, wedge_quadrics, values, flat,
     has_normals, start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, rim,
-    cost, target, dirty, touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost,
+    cost, target, dirty, touched, mark, counters, node, step_of, merge_from, merge_to, merge_step,
     step_distance, step_died, node_place, node_values, ring, other_ring, ring_cost, pairs, rows, place,
 ):  # fmt: skip
     """Merge the edges of the vertices in ``order`` while they cost no more than ``limit``; returns how many.
 
-    Writes one entry per merge to ``step_cost``, ``step_distance`` and ``step_died``, one per wedge to ``merge_from``,
+    Writes one entry per merge to ``step_distance`` and ``step_died``, one per wedge to ``merge_from``,
     ``merge_to`` and ``merge_step``, and what a new vertex holds to ``node_place`` and ``node_values``.
     """
     n_all = n_other = 0
@@ -389,11 +128,11 @@ def merge(  # type: ignore[no-untyped-def]
             continue
         n_ring = gather_ring(u, start, around, into, ring)
         n_tried = -1
-        v, spent, later, after = target[u], cost[u], np.inf, -1
+        v, later, after = target[u], np.inf, -1
         dies, keeps, is_fixed, n_pairs = u, v, False, 0
         while v >= 0:
             if touched[v] == UNTOUCHED:
-                dies, keeps, is_fixed = _roles(u, v, kind, line, positions)
+                dies, keeps, is_fixed = roles(u, v, kind, line, positions)
                 n_other = gather_ring(v, start, around, into, other_ring)
                 counters[STAMP] += 2
                 # A surface is kept or not whichever of the two dies, but along a line the one that dies must lie on it.
@@ -402,7 +141,7 @@ def merge(  # type: ignore[no-untyped-def]
                         dies, keeps, n_ring, ring, start, around, chain, into, kind, line, rim, mark, counters[STAMP]
                     )
                     if has_wedges:
-                        n_pairs = _pair_wedges(
+                        n_pairs = pair_wedges(
                             dies, keeps, is_fixed, n_ring, ring, start, around, into, triangle_wedge,
                             wedge_into, pairs,
                         )  # fmt: skip
@@ -412,7 +151,7 @@ def merge(  # type: ignore[no-untyped-def]
                         counters[STAMP],
                     )  # fmt: skip
                     if has_wedges:
-                        n_pairs = _pair_wedges(
+                        n_pairs = pair_wedges(
                             dies, keeps, is_fixed, n_other, other_ring, start, around, into,
                             triangle_wedge, wedge_into, pairs,
                         )  # fmt: skip
@@ -421,7 +160,7 @@ def merge(  # type: ignore[no-untyped-def]
                     n_pairs = 1
                 if is_sound and n_pairs >= 0:
                     # Without values the wedges are counted, but none is solved for.
-                    _solve(
+                    solve(
                         dies, keeps, is_fixed, n_pairs if has_values else 0, pairs, positions, quadrics,
                         wedge_quadrics, values, rows, place,
                     )  # fmt: skip
@@ -466,9 +205,9 @@ def merge(  # type: ignore[no-untyped-def]
                     ring_cost[k] = np.inf
                     if other <= u or other == v or (k >= n_ring and kind[u] != LINE) or touched[other] != UNTOUCHED:
                         continue
-                    if not _is_edge(u, other, kind, line) or (k < n_ring and kind[u] == LINE and kind[other] != FREE):
+                    if not is_edge(u, other, kind, line) or (k < n_ring and kind[u] == LINE and kind[other] != FREE):
                         continue
-                    this = _edge_cost(
+                    this = edge_cost(
                         u, other, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start,
                         around, into, triangle_wedge, wedge_into, kind, line, pairs, rows, place,
                     )  # fmt: skip
@@ -479,13 +218,9 @@ def merge(  # type: ignore[no-untyped-def]
                             later, after = this, other
                     else:
                         ring_cost[k] = this
-            v, spent = -1, np.inf
-            at = -1
-            for k in range(n_tried):
-                if ring_cost[k] < spent:
-                    spent, at = ring_cost[k], k
+            v = -1
+            at = cheapest_of(ring_cost, n_tried)
             if at >= 0:
-                ring_cost[at] = np.inf
                 v = ring[0, at] if at < n_ring else line[u, at - n_ring]
         if v < 0:
             cost[u] = later
@@ -567,7 +302,7 @@ def merge(  # type: ignore[no-untyped-def]
             move_line(dies, keeps, kind, line)
         error = max(quadrics[keeps, 9], 0.0) / quadrics[keeps, 10] if quadrics[keeps, 10] > 0.0 else 0.0
         retire(
-            dies, keeps, spent, error, died, into, chain, touched, kind, cost, dirty, step_of, counters, step_cost,
+            dies, keeps, error, died, into, chain, touched, kind, cost, dirty, step_of, counters,
             step_distance, step_died,
         )  # fmt: skip
         n_all += 1

@@ -17,8 +17,9 @@ from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F32, F64, I32
 from plindro.core.reduction.drift import Drift
+from plindro.core.reduction.edges import evaluate_edges
 from plindro.core.reduction.features import LOCKED, find_kinds
-from plindro.core.reduction.merge import evaluate_edges, merge
+from plindro.core.reduction.merge import merge
 from plindro.core.reduction.state import Start
 from plindro.core.reduction.sweep import (
     LIVE_TRIANGLES,
@@ -51,10 +52,9 @@ _PHASES = (0.006, 0.02, np.inf)
 
 @dataclass(slots=True)
 class Log:
-    """What happened: per step its cost, how many triangles died, the mean distance where it happened; per wedge from
+    """What happened: per step how many triangles died, the mean distance where it happened; per wedge from
     which node to which at which step; what new nodes hold; when each triangle died (-1: never); where phases began."""
 
-    step_cost: F32
     step_distance: F32
     step_died: NDArray[np.uint8]
     merge_from: I32
@@ -88,7 +88,6 @@ class Run:
         n_merges = 3 * n_wedges + 2 * _ROOM if moves else n_wedges
         n_values = state.values.shape[1]
         self.log = Log(
-            step_cost=np.empty(n_vertices, np.float32),
             step_distance=np.empty(n_vertices, np.float32),
             step_died=np.empty(n_vertices, np.uint8),
             merge_from=np.empty(n_merges, np.int32),
@@ -159,7 +158,7 @@ class Run:
         body = (state.positions, state.shading, state.quadrics, state.wedge_quadrics, state.values, self._flat)
         record = (
             touched, mark, counters, state.node, step_of, log.merge_from, log.merge_to, log.merge_step,
-            log.step_cost, log.step_distance, log.step_died,
+            log.step_distance, log.step_died,
         )  # fmt: skip
         # With UVs to keep from folding the wedges are asked, however few there are.
         has_wedges = state.has_wedges or len(state.wedge_quadrics) > 0

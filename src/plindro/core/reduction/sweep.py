@@ -256,7 +256,7 @@ def move_line(u, v, kind, line):  # type: ignore[no-untyped-def]
 
 @helper
 def retire(  # type: ignore[no-untyped-def]
-    u, v, spent, error, died, into, chain, touched, kind, cost, dirty, step_of, counters, step_cost, step_distance,
+    u, v, error, died, into, chain, touched, kind, cost, dirty, step_of, counters, step_distance,
     step_died,
 ):  # fmt: skip
     """u has gone into v: write the step down, with the mean squared distance around v, and hand its ring on."""
@@ -271,11 +271,22 @@ def retire(  # type: ignore[no-untyped-def]
     dirty[v] = 1
     step = counters[STEPS]
     step_of[u] = step
-    step_cost[step] = spent
     step_distance[step] = np.sqrt(error)
     step_died[step] = died
     counters[STEPS] = step + 1
     counters[LIVE_TRIANGLES] -= died
+
+
+@helper
+def cheapest_of(costs, n):  # type: ignore[no-untyped-def]
+    """Where the least of the first n costs is, which is then taken off; -1 where all are infinite."""
+    at, least = -1, np.inf
+    for k in range(n):
+        if costs[k] < least:
+            least, at = costs[k], k
+    if at >= 0:
+        costs[at] = np.inf
+    return at
 
 
 @helper
@@ -322,12 +333,12 @@ def look_ahead(i, n_order, order, target, start, around, positions, shading, qua
 def sweep(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, positions, shading, quadrics, wedge_quadrics, values, flat,
     start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, rim, cost, target, dirty,
-    touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_cost, step_distance, step_died,
+    touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_distance, step_died,
     ring, ring_cost, went, to,
 ):  # fmt: skip
     """Collapse the vertices in ``order`` while they cost no more than ``limit``; returns how many went.
 
-    Writes one entry per collapse to ``step_cost``, ``step_distance`` and ``step_died``, one per wedge to
+    Writes one entry per collapse to ``step_distance`` and ``step_died``, one per wedge to
     ``merge_from``, ``merge_to`` and ``merge_step``. ``ring`` (3, longest ring), ``ring_cost``, ``went`` and ``to`` are
     scratch.
     """
@@ -343,7 +354,7 @@ def sweep(  # type: ignore[no-untyped-def]
         n_ring = gather_ring(u, start, around, into, ring)
         n_tried = -1
         n_went = 0
-        v, spent, later, after = target[u], cost[u], np.inf, -1
+        v, later, after = target[u], np.inf, -1
         while v >= 0:
             if touched[v] != WENT:
                 counters[STAMP] += 2
@@ -385,13 +396,9 @@ def sweep(  # type: ignore[no-untyped-def]
                             later, after = this, other
                     else:
                         ring_cost[k] = this
-            v, spent = -1, np.inf
-            at = -1
-            for k in range(n_tried):
-                if ring_cost[k] < spent:
-                    spent, at = ring_cost[k], k
+            v = -1
+            at = cheapest_of(ring_cost, n_tried)
             if at >= 0:
-                ring_cost[at] = np.inf
                 v = line[u, at] if kind[u] == LINE else ring[0, at]
         if v < 0:
             cost[u] = later
@@ -428,7 +435,7 @@ def sweep(  # type: ignore[no-untyped-def]
             move_line(u, v, kind, line)
         error = max(quadrics[v, 9], 0.0) / quadrics[v, 10] if quadrics[v, 10] > 0.0 else 0.0
         retire(
-            u, v, spent, error, died, into, chain, touched, kind, cost, dirty, step_of, counters, step_cost,
+            u, v, error, died, into, chain, touched, kind, cost, dirty, step_of, counters,
             step_distance, step_died,
         )  # fmt: skip
         n_all += 1

@@ -137,10 +137,10 @@ def _search(
         if high - low <= 1 or left_high <= 1.01 * left_low:
             break
         middle = sequence.step_of_triangles(round(math.sqrt(left_low * left_high)))
-        if deviation.largest > 0:
+        if deviation.largest > 0 and limit > 0:
             # Deviation grows about as the inverse of the count: step towards the limit, but stay inside.
             guess = int(sequence.triangles_at[step]) * (deviation.largest / limit) ** 0.8
-            at = sequence.step_of_triangles(round(guess)) if limit > 0 else middle
+            at = sequence.step_of_triangles(round(min(guess, float(sequence.triangles_at[0]))))
             middle = at if low < at < high else middle
         middle = min(max(middle, low + 1), high - 1)
         mesh = sequence.level(middle)

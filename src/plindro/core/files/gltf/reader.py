@@ -351,9 +351,12 @@ def _placed(piece: _Piece, matrix: F64) -> _Piece:
         cofactors = np.linalg.inv(linear).T * determinant if determinant else np.zeros((3, 3))
         turned = normals.astype(np.float64) @ (cofactors * (1.0 if determinant >= 0 else -1.0)).T
         normals = turned.astype(np.float32)
+    # Places that are not finite stay so; Cleanup takes them out.
+    with np.errstate(invalid="ignore", over="ignore"):
+        positions = piece.positions @ linear.T + matrix[:3, 3]
     return replace(
         piece,
-        positions=piece.positions @ linear.T + matrix[:3, 3],
+        positions=positions,
         triangles=piece.triangles[:, [0, 2, 1]] if determinant < 0 else piece.triangles,
         normals=normals,
     )
