@@ -17,6 +17,7 @@ from plindro.core.prop import Prop
 from plindro.core.reduction import collapse, diagonal, even_mesh
 from plindro.core.reduction.denser import denser_mesh
 from plindro.core.report import Report
+from plindro.core.scene import Part
 from plindro.core.triangulation import triangulate
 from tests.core.test_reduction import _seam_points
 from tests.shapes import areas, bumpy_sphere, edge_counts, flat_grid, random_rotation, volume, wavy_sheet
@@ -139,6 +140,28 @@ def test_a_source_of_nothing_but_hard_edges_is_refused_and_the_level_left_out() 
     assert len(prop.levels) == 1
     (said,) = [f.message for f in report.findings if f.code == "level-left-out"]
     assert "even triangles, 10%" in said
+
+
+def test_borders_and_protected_parts_stay_where_they_are_locked() -> None:
+    sheet = _shaded(wavy_sheet(20), 40.0)
+    part = (sheet.positions[sheet.triangles()].mean(axis=1)[:, 0] > 0.7).astype(np.int32)
+    prop = Prop("sheet", replace(sheet, face_part=part), (Part("rest", "rest"), Part("held", "held")), ())
+    own = LevelTarget(ratio=0.6, even=True)
+    settings = LevelsSettings(levels=(own,), lock_borders=True, protected_parts=("held",), mirror="x")
+    report = Report()
+    (_, level) = run(prop, settings, report).levels
+
+    def border(mesh: Mesh) -> set[tuple[float, ...]]:
+        edges = [edge for edge, times in edge_counts(mesh.triangles()).items() if times == 1]
+        return {tuple(place) for place in mesh.positions[np.unique(edges)].tolist()}
+
+    def held(mesh: Mesh, which: np.ndarray) -> set[frozenset[tuple[float, ...]]]:
+        return {frozenset(map(tuple, corners)) for corners in mesh.positions[mesh.triangles()[which]].tolist()}
+
+    assert border(level.mesh) == border(sheet)
+    assert held(sheet, part == 1) <= held(level.mesh, np.ones(level.mesh.n_faces, bool))
+    assert level.mesh.n_faces < sheet.n_faces
+    assert "even-not-mirrored" in {finding.code for finding in report.findings}
 
 
 def test_lod0_and_levels_may_be_even_by_count_or_by_the_length_of_their_edges() -> None:

@@ -246,6 +246,16 @@ def test_parts_are_left_out_on_purpose_and_the_rest_is_as_far_reduced(target: di
         assert level.deviation > 0.3
 
 
+@pytest.mark.parametrize("mirror", ["x", "y"])
+def test_parts_are_left_out_of_a_mirrored_chain(mirror: str) -> None:
+    settings = LevelsSettings(levels=(LevelTarget(ratio=0.4, drop=("strap",)),), mirror=mirror)
+    chain = run(_bolted(), settings, Report())
+    assert 3 not in chain.levels[1].mesh.face_part
+    places = {tuple(place) for place in np.round(chain.levels[1].mesh.positions, 9).tolist()}
+    flipped = chain.levels[1].mesh.positions * np.where(np.arange(3) == "xyz".index(mirror), -1, 1)
+    assert {tuple(place) for place in np.round(flipped, 9).tolist()} == places
+
+
 def test_a_way_down_without_some_parts_counts_what_its_levels_have() -> None:
     prop = _bolted()
     faces = np.isin(prop.mesh.face_part, (1, 3))

@@ -18,8 +18,10 @@ _SAME_WAY = 0.5
 """Cosine within which a protected face must still look the way it did."""
 
 
-def make_sequence(prop: Prop, settings: LevelsSettings, report: Report, *, hold_hard_edges: bool) -> Sequence:
-    """The whole way down from LOD0; says what could not be followed."""
+def make_sequence(
+    prop: Prop, settings: LevelsSettings, report: Report, *, hold_hard_edges: bool, locked: Mask, plane: Plane | None
+) -> Sequence:
+    """The whole way down from LOD0, on which ``locked`` vertices stay, symmetric across ``plane`` if there is one."""
     mesh = prop.mesh
     options: Options = {
         "placement": settings.placement,
@@ -35,10 +37,8 @@ def make_sequence(prop: Prop, settings: LevelsSettings, report: Report, *, hold_
         weight += settings.curved * curvature(mesh)
     if settings.silhouette > 0 or settings.curved > 0:
         options["weight"] = weight
-    locked = _protected(prop, settings, report)
     if locked.any():
         options["locked"] = locked
-    plane = _mirror(prop, settings, report)
     if plane is not None:
         try:
             return mirrored_sequence(mesh, plane, options)
@@ -48,7 +48,8 @@ def make_sequence(prop: Prop, settings: LevelsSettings, report: Report, *, hold_
     return collapse(mesh, **options)
 
 
-def _mirror(prop: Prop, settings: LevelsSettings, report: Report) -> Plane | None:
+def mirror_of(prop: Prop, settings: LevelsSettings, report: Report) -> Plane | None:
+    """The plane across which levels are symmetric; says where there is none."""
     if settings.mirror == "off":
         return None
     side = 1.0 if settings.mirror_from == "positive" else -1.0
@@ -71,7 +72,7 @@ def _mirror(prop: Prop, settings: LevelsSettings, report: Report) -> Plane | Non
     return plane if side > 0 else Plane(-plane.normal, -plane.offset)
 
 
-def _protected(prop: Prop, settings: LevelsSettings, report: Report) -> Mask:
+def protected_vertices(prop: Prop, settings: LevelsSettings, report: Report) -> Mask:
     """(V,) the vertices of protected parts and patches; what no longer fits is said."""
     mesh = prop.mesh
     faces = np.zeros(mesh.n_faces, bool)

@@ -11,7 +11,7 @@ from plindro.core.findings import Finding, Severity, grouped
 from plindro.core.levels.by_hand import HandMade, check_by_hand
 from plindro.core.levels.comparing import Comparison
 from plindro.core.levels.dropping import part_sizes, parts_named, parts_too_small
-from plindro.core.levels.reducing import make_sequence
+from plindro.core.levels.reducing import make_sequence, mirror_of, protected_vertices
 from plindro.core.levels.settings import LevelsSettings, LevelTarget
 from plindro.core.levels.shading import LevelShader, Shaded
 from plindro.core.levels.switching import check_switches, view_of, with_switches
@@ -20,7 +20,7 @@ from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.prop import Level, Prop
-from plindro.core.reduction import HowFar, Reduced, Sequence, diagonal, even_mesh, restated, take_level
+from plindro.core.reduction import HowFar, Reduced, Sequence, border_vertices, diagonal, even_mesh, restated, take_level
 from plindro.core.report import Report
 from plindro.core.shading.faceted import is_faceted
 
@@ -116,6 +116,8 @@ class _ChainMaker:
         self.diameter = diagonal(mesh)
         self._view = view_of(settings, self.diameter)
         self._ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.6, MEASURING))
+        self._locked = protected_vertices(prop, settings, report)
+        self._plane = mirror_of(prop, settings, report)
         self._sequences: dict[tuple[float, float], Sequence] = {}
         self.main = self._sequence(settings.silhouette, settings.curved)
         self._done = 0.6
@@ -144,6 +146,9 @@ class _ChainMaker:
         shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, settings, self._faceted))
         for finding in self._missing(shaded.mesh, taken.dropped, index):
             report.find(finding)
+        if wanted.even and self._plane is not None:
+            text = f"LOD{index} is laid evenly over both sides and so not symmetric; collapse it to mirror it"
+            report.find(Finding("even-not-mirrored", Severity.WATCH, text, level=index))
         self._put(levels, number, shaded, result.deviation, taken.dropped)
 
     def add_by_hand(self, levels: list[Level], number: int, wanted: LevelTarget, made: HandMade) -> None:
@@ -199,7 +204,14 @@ class _ChainMaker:
         key = (silhouette, curved)
         if key not in self._sequences:
             weighted = self._settings.model_copy(update={"silhouette": silhouette, "curved": curved})
-            sequence = make_sequence(self._prop, weighted, self._report, hold_hard_edges=not self._faceted)
+            sequence = make_sequence(
+                self._prop,
+                weighted,
+                self._report,
+                hold_hard_edges=not self._faceted,
+                locked=self._locked,
+                plane=self._plane,
+            )
             self._sequences[key] = restated(sequence, self._ruler, lambda: self._report.step(0.6, MEASURING))
         return self._sequences[key]
 
@@ -227,8 +239,9 @@ class _ChainMaker:
         """Laid anew in even triangles; raises ``ValueError`` where the source is not made for that."""
         mesh = self._prop.mesh
         dropped = parts_named(self._prop, wanted.drop)
-        kept = ~dropped[mesh.face_part] if dropped.any() else np.ones(mesh.n_faces, bool)
-        source = mesh if kept.all() or not kept.any() else mesh.with_faces(kept)
+        if dropped.any() and dropped[mesh.face_part].all():
+            dropped = np.zeros_like(dropped)
+        source = mesh.with_faces(~dropped[mesh.face_part]) if dropped.any() else mesh
         counts = [] if wanted.triangles is None else [wanted.triangles]
         if wanted.ratio is not None:
             counts.append(round(wanted.ratio * mesh.n_faces))
@@ -240,6 +253,7 @@ class _ChainMaker:
             source,
             wanted_count,
             hold_hard_edges=not self._faceted,
+            locked=self._locked | border_vertices(mesh) if self._settings.lock_borders else self._locked,
             on_pass=lambda share: self._report.step(0.6, "laying even triangles"),
         )
         deviation = self._ruler.measure(even)
@@ -247,7 +261,9 @@ class _ChainMaker:
         return _Taken(self.main, result, dropped)
 
     def _without(self, sequence: Sequence, dropped: Mask, how_far: HowFar) -> _Taken:
-        faces = dropped[self._prop.mesh.face_part] if dropped.any() else np.zeros(self._prop.mesh.n_faces, bool)
+        # A mirrored way down begins with another mesh.
+        part = sequence.source.face_part
+        faces = dropped[part] if dropped.any() else np.zeros(len(part), bool)
         if faces.all():
             dropped, faces = np.zeros_like(dropped), np.zeros_like(faces)
         left = sequence.without(faces)

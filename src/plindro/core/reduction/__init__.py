@@ -1,5 +1,6 @@
 """Reduction by edge collapse: one run through a mesh gives every level of its chain."""
 
+from plindro.core.reduction.borders import border_vertices
 from plindro.core.reduction.even import even_mesh
 from plindro.core.reduction.mirror import Plane, find_mirror, mirrored_sequence
 from plindro.core.reduction.reduce import Placement, collapse, diagonal, reduce_mesh
@@ -14,6 +15,7 @@ __all__ = [
     "Plane",
     "Reduced",
     "Sequence",
+    "border_vertices",
     "collapse",
     "curvature",
     "diagonal",

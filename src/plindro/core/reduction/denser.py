@@ -22,11 +22,12 @@ _CUTS: tuple[tuple[tuple[int, int, int], ...], ...] = (
 )
 
 
-def denser_mesh(mesh: Mesh, longest: float, most: int) -> Mesh:
+def denser_mesh(mesh: Mesh, longest: float, most: int, locked: Mask | None = None) -> Mesh:
     """A triangle mesh with no edge longer than ``longest`` metres, as far as ``most`` triangles allow.
 
     Triangles that share an edge share its middle, so that what is closed stays closed; attributes of new corners are
-    halfway between those of the edge's two, hard edges stay hard. Returns ``mesh`` itself where nothing is too long.
+    halfway between those of the edge's two, hard edges stay hard. Edges between ``locked`` (V,) vertices stay whole.
+    Returns ``mesh`` itself where nothing is too long.
     """
     for _ in range(_ROUNDS):
         triangles = mesh.triangles()
@@ -34,6 +35,9 @@ def denser_mesh(mesh: Mesh, longest: float, most: int) -> Mesh:
         key = np.minimum(triangles, following).astype(np.int64) * mesh.n_vertices + np.maximum(triangles, following)
         lengths = np.linalg.norm(np.take(mesh.positions, following, 0) - np.take(mesh.positions, triangles, 0), axis=2)
         is_long = lengths > longest
+        if locked is not None:
+            stays = np.concatenate([locked, np.zeros(mesh.n_vertices - len(locked), bool)])
+            is_long &= ~(stays[triangles] & stays[following])
         if not is_long.any() or mesh.n_faces + is_long.sum() > most:
             break
         mesh = _halve(mesh, key, is_long)

@@ -10,10 +10,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from scipy.spatial import cKDTree
 
-from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh, drop_unused_vertices
+from plindro.core.mesh.mesh import F32, F64, I64, Mask, Mesh, drop_unused_vertices
 from plindro.core.mesh.nearest import NearestPlace
 from plindro.core.mesh.samples import even_samples
-from plindro.core.mesh.topology import build_topology
+from plindro.core.reduction.borders import border_ends, border_vertices
 from plindro.core.reduction.reduce import Options, collapse
 from plindro.core.reduction.sequence import Sequence
 
@@ -108,7 +108,7 @@ def mirrored_sequence(mesh: Mesh, plane: Plane, options: Options) -> Sequence:
     on_plane = half.positions[:, 0] == offset
     locked = _meets_border(half, on_plane)
     if options.get("lock_borders", False):
-        locked |= _border_vertices(half) & ~on_plane
+        locked |= border_vertices(half) & ~on_plane
     inner: Options = {**options, "lock_borders": False, "locked": locked, "floor": offset}
     if "locked" in options:
         inner["locked"] = locked | cut.carry(options["locked"])
@@ -210,22 +210,9 @@ def cut_mesh(mesh: Mesh, offset: float) -> Cut:
     return Cut(half, old_a, old_b)
 
 
-def _border_ends(mesh: Mesh) -> I32:
-    """(E, 2) the ends of open edges."""
-    topology = build_topology(mesh)
-    open_edges = np.flatnonzero(topology.twin < 0)
-    return np.stack([mesh.corner_vertex[open_edges], mesh.corner_vertex[topology.next_corner[open_edges]]], axis=1)
-
-
-def _border_vertices(mesh: Mesh) -> Mask:
-    mask = np.zeros(mesh.n_vertices, bool)
-    mask[_border_ends(mesh)] = True
-    return mask
-
-
 def _meets_border(mesh: Mesh, on_plane: Mask) -> Mask:
     """Vertices on the plane from which an open edge leads away from it."""
-    ends = _border_ends(mesh)
+    ends = border_ends(mesh)
     mask = np.zeros(mesh.n_vertices, bool)
     leaves = on_plane[ends[:, 0]] != on_plane[ends[:, 1]]
     mask[ends[leaves]] = True
