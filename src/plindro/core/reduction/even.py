@@ -29,7 +29,7 @@ from plindro.core.reduction.even_places import places_of_clusters
 from plindro.core.reduction.features import FREE
 from plindro.core.reduction.state import Start, build_state
 
-_FINER = 2.5
+_FINER = 2.0
 """How many of the source's edges there must be along a new one at least; where they are longer they are halved."""
 _MOST = 60
 """Triangles for each new one that halving edges may make of the source."""

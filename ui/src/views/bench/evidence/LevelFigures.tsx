@@ -9,7 +9,7 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
   if (!first) return null;
   return (
     <div className="min-h-0 grow overflow-auto px-4 pb-2">
-      <table className="w-full text-right whitespace-nowrap [&_td]:pl-1.5 [&_th]:pl-1.5">
+      <table className="w-full text-right text-[12px] whitespace-nowrap [&_td]:pl-1.5 [&_th]:pl-1.5">
         <thead className="sticky top-0 bg-sheet text-sm text-quiet">
           <tr>
             <th colSpan={8} />
@@ -36,7 +36,7 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
             )}
           </tr>
         </thead>
-        <tbody className="figure">
+        <tbody className="figure !text-[12px]">
           {prop.levels.map((level) => (
             <tr key={level.index} className="border-t border-rule">
               <th scope="row" className="!pl-0 text-left font-sans font-medium">
