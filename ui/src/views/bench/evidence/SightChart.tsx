@@ -36,8 +36,9 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
   const { view, threshold, bias } = switches;
   const levels = prop.levels.filter((level) => level.index > 0);
   const furthest = Math.max(switches.last ?? 0, ...levels.map((level) => Math.max(level.distance, level.proposed)));
-  const from = 10 ** Math.floor(Math.log10(Math.max(view.radius, 1e-3)));
-  const to = Math.max(from * 100, 10 ** Math.ceil(Math.log10(Math.max(furthest, 1e-6) * 1.1)));
+  // From where the eye is at the prop to past the last switch.
+  const from = roundDown(Math.max(view.radius, 1e-3));
+  const to = Math.max(from * 100, 10 * roundDown(Math.max(furthest, 1e-6) * 0.25));
   const [span, room] = [Math.max(width - PAD.left - PAD.right, 50), Math.max(height - PAD.top - PAD.bottom, 30)];
   const decades = Math.log10(to) - Math.log10(from);
   const x = (metres: number) => PAD.left + ((Math.log10(Math.min(Math.max(metres, from), to)) - Math.log10(from)) / decades) * span;
@@ -47,7 +48,7 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
     return box ? 10 ** (Math.log10(from) + (Math.min(Math.max(clientX - box.left - PAD.left, 0), span) / span) * decades) : from;
   };
   const ticks: number[] = [];
-  for (let power = from; power <= to * 1.001; power *= 10) ticks.push(power, ...(power < to ? [2 * power, 5 * power] : []));
+  for (let power = 10 ** Math.floor(Math.log10(from)); power <= to; power *= 10) ticks.push(...[power, 2 * power, 5 * power].filter((metres) => metres >= from * 0.999 && metres <= to * 1.001));
 
   const sides = sidesOf(prop.levels.map((level) => x(level.distance)));
   const targets = (prop.settings.levels?.levels as Record<string, unknown>[] | undefined) ?? [];
@@ -167,6 +168,12 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
       </div>
     </div>
   );
+}
+
+/** The next 1, 2 or 5 of a power of ten below. */
+function roundDown(value: number): number {
+  const power = 10 ** Math.floor(Math.log10(value));
+  return (value >= 5 * power ? 5 : value >= 2 * power ? 2 : 1) * power;
 }
 
 /** Whether a state has this level of the base, where its switch is proposed and not chosen. */
