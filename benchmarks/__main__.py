@@ -1,4 +1,4 @@
-"""Run the benchmarks: ``./plindro bench [reading|cleanup|triangulation|normals|reduction]``."""
+"""Run the benchmarks: ``./plindro bench [reading|cleanup|triangulation|normals|reduction|even]``."""
 
 import io
 import sys
@@ -9,6 +9,7 @@ from benchmarks.cleanup import cleanup
 from benchmarks.cutting import triangulation
 from benchmarks.meshes import grid_obj
 from benchmarks.reducing import reduction
+from benchmarks.remeshing import even
 from benchmarks.shading import normals
 from benchmarks.timing import cpu_seconds, row
 from plindro.core.files import read_scene
@@ -39,6 +40,7 @@ ALL = {
     "triangulation": triangulation,
     "normals": normals,
     "reduction": reduction,
+    "even": even,
 }
 
 if __name__ == "__main__":

@@ -7,6 +7,7 @@ Where the source's own triangles are too large for that they are cut into smalle
 the UVs, normals and colours of the vertex nearest to its cluster's centre, and goes where it is off least.
 """
 
+import math
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -31,7 +32,7 @@ from plindro.core.reduction.state import Start, build_state
 
 _FINER = 2.0
 """How many of the source's edges there must be along a new one at least; where they are longer they are halved."""
-_MOST = 60
+_MOST = 16
 """Triangles for each new one that halving edges may make of the source."""
 _PASSES = 120
 _STILL = 2e-4
@@ -76,7 +77,7 @@ def even_mesh(
     edge = float(np.sqrt(work.area.sum() / n_triangles * 4.0 / np.sqrt(3.0)))
     n_free = max(round((0.5 - _NEAR / 6) * n_triangles), 4)
     best: I32 | None = None
-    turn = 0
+    turn, before = 0, math.inf
 
     def tell(share: float) -> None:
         if on_pass:
@@ -89,6 +90,10 @@ def even_mesh(
         found = len(triangles) if triangles is not None else n_triangles
         if triangles is not None and n_triangles * (1.0 - _NEAR) <= found <= n_triangles:
             break
+        if found > (1.0 + _MOST_OFF) * n_triangles and found > 0.9 * before:
+            # Features hold it, and go on holding it.
+            break
+        before = found
         # A little below, so that the next try is not above it again.
         aim = (1.0 - _NEAR / 3) * n_triangles
         n_free = max(round(n_free * (aim / max(found, 1)) + (turn if triangles is None else 0)), 1)
