@@ -7,6 +7,7 @@ import pytest
 
 from plindro.web.work.models import Job
 from plindro.web.yard.models import Built
+from plindro.web.yard.services import build_outdated
 from tests.shapes import wavy_sheet
 from tests.web.test_yard import sheet_obj
 
@@ -22,6 +23,19 @@ def prop(upload, run_jobs) -> int:
 
 def _decide(call, prop: int, **stations):
     return call("PATCH", f"props/{prop}/settings", {"changes": stations})
+
+
+def test_what_an_earlier_version_built_is_shown_and_built_again(call, prop, run_jobs) -> None:
+    assert build_outdated() == 0
+    facts = Built.objects.get().facts
+    Built.objects.update(key="earlier", facts={**facts, "states": [{"name": "damaged", "levels": []}]})
+    status, detail = call("GET", f"props/{prop}")
+    assert (status, detail["states"]) == (200, [])
+    assert build_outdated() == 1
+    assert build_outdated() == 0, "it is queued already"
+    run_jobs()
+    assert call("GET", f"props/{prop}")[1]["readiness"] != "working"
+    assert build_outdated() == 0
 
 
 def test_every_decision_is_undone_and_redone_in_order(call, prop, run_jobs) -> None:

@@ -1029,7 +1029,7 @@ export interface components {
             /** Levels */
             levels: components["schemas"]["LevelOut"][];
             /** Model */
-            model: string | null;
+            model: string;
             /** Name */
             name: string;
             /** Prop */

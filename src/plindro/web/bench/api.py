@@ -66,10 +66,9 @@ def _detail(prop: Prop) -> PropDetail:
 
 
 def _states(built: Built | None, rows: list[dict[str, Any]]) -> list[StateOut]:
+    """The states as they were built; where an earlier version kept nothing to look at they come with the next build."""
     views = built.state_views if built else {}
-    return [
-        StateOut(**row, model=f"/api/files/{views[row['name']]}.glb" if row["name"] in views else None) for row in rows
-    ]
+    return [StateOut(**row, model=f"/api/files/{views[row['name']]}.glb") for row in rows if row["name"] in views]
 
 
 @router.get("/props/{prop_id}", operation_id="props_read", response=PropDetail)

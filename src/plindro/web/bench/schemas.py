@@ -57,7 +57,7 @@ class StateOut(Schema):
 
     name: str
     prop: str
-    model: str | None
+    model: str
     levels: list[LevelOut]
     fallen_back: int
     last_distance: float | None

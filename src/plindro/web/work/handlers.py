@@ -56,6 +56,11 @@ _HANDLERS = {
 }
 
 
+def begin() -> None:
+    """What is due when the server starts."""
+    yard.build_outdated()
+
+
 def submit(job: Job, channel: JobChannel, executor: Executor) -> Future[Any]:
     """Start a job's work."""
     return _HANDLERS[Job.Kind(job.kind)].submit(job, channel, executor)

@@ -45,6 +45,7 @@ class Runner:
         for left_over in folder.glob("*.*"):
             left_over.unlink(missing_ok=True)
         take_up_again()
+        handlers.begin()
         while not self._stop.is_set():
             try:
                 with make_executor(settings.WORKERS, settings.SCHEDULER) as executor:

@@ -10,7 +10,7 @@ from typing import Any
 from django.db import transaction
 
 from plindro.core.destinations import DEFAULT_DESTINATION, Destination, get_destination
-from plindro.core.errors import UnreadableFile
+from plindro.core.errors import PlindroError, UnreadableFile
 from plindro.core.line import Line, get_line, override
 from plindro.core.names import clean_name, unique_names
 from plindro.web import store
@@ -147,6 +147,24 @@ def request_build(prop: Prop) -> None:
         prop.state, prop.error = Prop.State.WORKING, ""
         enqueue(Job.Kind.BUILD, prop_id=prop.pk)
     prop.save(update_fields=["built", "state", "error", "changed"])
+
+
+def build_outdated() -> int:
+    """Queue the props whose result is of an earlier version of the program; returns how many.
+
+    Until then they are shown as they were built.
+    """
+    outdated = []
+    for prop in Prop.objects.filter(is_removed=False, state=Prop.State.BUILT).select_related("built"):
+        try:
+            if prop.built is None or prop.built.key != build_order(prop).key:
+                outdated.append(prop)
+        except PlindroError:
+            # Its line or a setting is not there any more; the Bench says so.
+            continue
+    for prop in outdated:
+        request_build(prop)
+    return len(outdated)
 
 
 def find_built(key: str) -> BuildResult | None:

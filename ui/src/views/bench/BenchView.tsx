@@ -350,7 +350,7 @@ export default function BenchView() {
                 {mode === "material" && <MaterialNames names={stage.model.materialNames} />}
                 <div className="absolute bottom-3 left-3 flex flex-wrap gap-2">
                   {station === "levels" && prop.states.length > 0 && (
-                    <Segmented label="State that is seen" value={state.name ?? BASE} options={[{ value: BASE, label: "base" }, ...prop.states.filter(({ model }) => model !== null).map(({ name }) => ({ value: name, label: name }))]} onChange={(name) => state.see(name === BASE ? null : name)} />
+                    <Segmented label="State that is seen" value={state.name ?? BASE} options={[{ value: BASE, label: "base" }, ...prop.states.map(({ name }) => ({ value: name, label: name }))]} onChange={(name) => state.see(name === BASE ? null : name)} />
                   )}
                   <Segmented label="Drawn as" value={mode} options={DRAW_MODES} onChange={setMode} />
                   <Button pressed={stage.split !== null} onClick={toggleSplit} disabled={stage.kind === "source" || (stage.kind === "cuts" && !cuts.fan) || (stage.kind === "levels" && last === 0)} title={stage.kind === "cleanup" ? "before and after the cleanup (X)" : "two levels side by side (X)"}>

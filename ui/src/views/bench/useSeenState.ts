@@ -21,7 +21,7 @@ interface SeenState {
 /** Which of the prop's states the Levels are shown of. */
 export function useSeenState(prop: PropDetail | undefined, decide: Decide, isOpen: boolean): SeenState {
   const [name, see] = useState<string | null>(null);
-  const state = isOpen ? prop?.states.find((other) => other.name === name && other.model !== null) : undefined;
+  const state = isOpen ? prop?.states.find((other) => other.name === name) : undefined;
   const seen = useMemo(() => (prop && state ? inState(prop, state) : prop), [prop, state]);
   const decideThere: Decide = (station, changes) => {
     if (!prop || !state || station !== "levels" || !("levels" in changes)) return decide(station, changes);
