@@ -72,6 +72,11 @@ def grouped(number: int) -> str:
     return f"{number:,}".replace(",", "\u202f")
 
 
+def metres(value: float) -> str:
+    """A distance as it is read, with three digits: 0.123 m, 12.3 m, 12 300 m."""
+    return f"{value:.3g} m" if value < 1000 else f"{grouped(round(float(f'{value:.3g}')))} m"
+
+
 def holds_back(findings: Iterable[Finding]) -> bool:
     """Whether a finding among these keeps the prop from shipping."""
     return any(finding.severity is Severity.STOP for finding in findings)

@@ -4,7 +4,7 @@ import math
 from dataclasses import replace
 from itertools import pairwise
 
-from plindro.core.findings import Finding, Severity
+from plindro.core.findings import Finding, Severity, metres
 from plindro.core.levels.settings import LevelsSettings
 from plindro.core.measure.view import View
 from plindro.core.prop import Level
@@ -45,28 +45,27 @@ def check_switches(levels: list[Level], last: float, settings: LevelsSettings, d
     for above, level in pairwise(levels):
         if level.distance < above.distance:
             text = (
-                f"LOD{level.index} begins at {level.distance:.3g} m, nearer than LOD{above.index} at "
-                f"{above.distance:.3g} m; move its switch further away"
+                f"LOD{level.index} begins at {metres(level.distance)}, nearer than LOD{above.index} at "
+                f"{metres(above.distance)}; move its switch further away"
             )
             found.append(Finding("switches-cross", Severity.WATCH, text, level=level.index))
         elif level.distance == above.distance:
             text = (
                 f"LOD{above.index} is never drawn: LOD{level.index} changes no more of what is seen and begins at the "
-                f"same {level.distance:.3g} m"
+                f"same {metres(level.distance)}"
             )
             found.append(Finding("level-never-drawn", Severity.WATCH, text, level=above.index))
         seen = view.pixels(level.change.largest, level.distance / settings.bias)
         if level.distance < level.proposed and seen > 1.001 * settings.switch_pixels:
             text = (
-                f"LOD{level.index} is switched at {level.distance:.3g} m, where up to "
-                f"{'all of it changes' if math.isinf(seen) else f'{seen:.3g} px change'}; from {level.proposed:.3g} m "
-                f"it stays within {settings.switch_pixels:g} px"
+                f"LOD{level.index} is switched at {metres(level.distance)}, where up to "
+                f"{'all of it changes' if math.isinf(seen) else f'{seen:.3g} px change'}; "
+                f"from {metres(level.proposed)} it stays within {settings.switch_pixels:g} px"
             )
             found.append(Finding("switch-visible", Severity.WATCH, text, level=level.index))
     for level in levels[1:]:
         if level.distance >= last:
-            text = (
-                f"LOD{level.index} would begin at {level.distance:.3g} m, but past {last:.3g} m the prop is not drawn"
-            )
+            begins = metres(level.distance)
+            text = f"LOD{level.index} would begin at {begins}, but past {metres(last)} the prop is not drawn"
             found.append(Finding("level-never-drawn", Severity.WATCH, text, level=level.index))
     return found

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from plindro.core.destinations import Destination
-from plindro.core.findings import Finding, Severity
+from plindro.core.findings import Finding, Severity, metres
 from plindro.core.levels import Comparison, State, place
 from plindro.core.line import BuiltProp, Line, chain_facts
 from plindro.core.prop import Prop
@@ -102,7 +102,7 @@ def fallen_back(
         first = placed.levels[n_own]
         text = (
             f"{state.name}: from LOD{n_own} on it has the levels of the base state, up to "
-            f"{1000 * first.change.surface:.3g} mm off its own LOD0; they are drawn from {first.distance:.3g} m"
+            f"{1000 * first.change.surface:.3g} mm off its own LOD0; they are drawn from {metres(first.distance)}"
         )
         found.insert(0, Finding("state-falls-back", Severity.INFO, text, level=n_own))
     return StateBuilt(state, placed, len(placed.levels) - n_own, tuple(found))

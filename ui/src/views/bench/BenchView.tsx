@@ -28,7 +28,7 @@ import { stepOfLimit, useDescent } from "./descent/useDescent";
 import { withLevel } from "./descent/withLevel";
 import { Evidence } from "./evidence/Evidence";
 import { Findings, hasPlaces, sorted } from "./Findings";
-import { LevelChip } from "./LevelChips";
+import { chipWidth, LevelChip } from "./LevelChips";
 import { LineRail } from "./LineRail";
 import { AimRead, MarkBar } from "./marking/MarkBar";
 import { MarkingDrawn, NormalsDrawn } from "./marking/MarkingDrawn";
@@ -333,14 +333,10 @@ export default function BenchView() {
                     <WalkBar walk={walk} eye={eye} blinksOther={blinksOther} />
                   </div>
                 )}
-                {stage.kind === "levels" && !walk.isOn && <div className={`absolute left-3 ${station === "normals" && surface && stage.left === 0 ? "top-13" : "top-3"}`}>
+                {stage.kind === "levels" && !walk.isOn && <div className={`pointer-events-none absolute left-3 flex flex-wrap items-start gap-2 *:pointer-events-auto ${station === "normals" && surface && stage.left === 0 ? "top-13" : "top-3"}`} style={{ right: split === null ? "0.75rem" : `${chipWidth(seen.levels.length)}px` }}>
                   <LevelChip levels={seen.levels} index={descent.isOn ? (split === null ? -1 : 0) : shownLeft} label={split === null ? "Level" : "Level on the left"} onLevel={goTo} />
+                  {station === "levels" && <DescentBar descent={descent} prop={prop} triangles={prop.levels[shownLeft]?.triangles ?? 0} onUse={(triangles) => decide("levels", { levels: withLevel(prop, triangles) })} />}
                 </div>}
-                {station === "levels" && !walk.isOn && (
-                  <div className="absolute top-3 left-53">
-                    <DescentBar descent={descent} prop={prop} triangles={prop.levels[shownLeft]?.triangles ?? 0} onUse={(triangles) => decide("levels", { levels: withLevel(prop, triangles) })} />
-                  </div>
-                )}
                 {station === "levels" && <HeatScale descent={descent} />}
                 {stage.kind === "levels" && split !== null && !descent.isOn && !walk.isOn && (
                   <div className={`absolute right-3 ${station === "normals" && marking.tool ? "top-24" : "top-3"}`}>

@@ -9,6 +9,11 @@ interface LevelChipProps {
   onLevel: (index: number) => void;
 }
 
+/** Pixels that the choice of so many levels takes at most, with its margin. */
+export function chipWidth(levels: number): number {
+  return 60 + 37 * levels;
+}
+
 /** Which level is drawn, with its counts before → after and in percent; the row of levels is the choice. -1: none. */
 export function LevelChip({ levels, index, label, onLevel }: LevelChipProps) {
   const level = levels[index];

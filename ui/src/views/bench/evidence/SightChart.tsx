@@ -96,7 +96,7 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
               <g key={metres}>
                 <line x1={x(metres)} x2={x(metres)} y1={PAD.top} y2={PAD.top + room} stroke="var(--rule)" />
                 <text x={x(metres)} y={height - 6} textAnchor="middle" className="figure" fontSize="11" fill="var(--quiet)">
-                  {metres >= 1 ? count(metres) : Number(metres.toPrecision(1))} m
+                  {inMetres(metres)}
                 </text>
               </g>
             ))}
