@@ -1,19 +1,25 @@
 """States: a damaged variant has a chain of its own and falls back to the intact one's."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from plindro.core.destinations import get_destination
 from plindro.core.files import MemoryFiles
+from plindro.core.levels import State
 from plindro.core.line import StationCache, get_line, override
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.measure.view import View
 from plindro.core.mesh.mesh import Mesh
+from plindro.core.prop import Level, Prop
 from plindro.core.reduction import diagonal
 from plindro.core.rehearsal.reader import read_shipped
+from plindro.core.scene import Material
 from plindro.core.shipping import PrepareResult, prepare, prop_record
+from plindro.core.shipping.states import fallen_back
 from plindro.core.triangulation import triangulate
-from tests.shapes import bumpy_sphere, moved
+from tests.shapes import bumpy_sphere, flat_grid, moved
 
 PLAIN = get_destination("plain")
 
@@ -101,3 +107,26 @@ def test_states_change_nothing_of_a_prop_without_them_and_come_out_the_same_from
     alone = _prepared([])
     assert [file.path for file in alone.files] == ["crate.glb"]
     assert alone.facts["triangles"] == INTACT.n_faces + DAMAGED.n_faces
+
+
+def test_what_falls_back_is_seen_with_its_own_materials_whatever_their_numbers() -> None:
+    """A flat sheet that is seen from both sides, as the second of the base's materials and the first of the state's."""
+    sheet = triangulate(flat_grid(12)).mesh
+    coarse = triangulate(flat_grid(4)).mesh
+    thin, card = Material("card", double_sided=False), Material("sheet", double_sided=True)
+    second = replace(coarse, face_material=np.ones(coarse.n_faces, np.int32))
+    base = Prop("sheet", sheet, (), (thin, card), levels=(Level(0, sheet), Level(1, second)))
+    own = Prop("sheet_torn", sheet, (), (card,), levels=(Level(0, sheet),))
+    state = State(name="torn", parts=("torn",))
+    whole = fallen_back(state, own, base, get_line("standing"), PLAIN)
+    (_, level) = whole.prop.levels
+    assert [whole.prop.materials[m].name for m in np.unique(level.mesh.face_material)] == ["sheet"]
+    assert level.change.outline_share < 0.01
+    assert level.deviation < 1e-9
+    # One that only the base has comes along.
+    first = replace(coarse, face_material=np.zeros(coarse.n_faces, np.int32))
+    whole = fallen_back(
+        state, own, replace(base, levels=(Level(0, sheet), Level(1, first))), get_line("standing"), PLAIN
+    )
+    assert [material.name for material in whole.prop.materials] == ["sheet", "card"]
+    assert whole.prop.levels[1].change.outline_share > 0.2, "it is not seen from behind any more"

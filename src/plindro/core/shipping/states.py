@@ -10,7 +10,9 @@ from plindro.core.destinations import Destination
 from plindro.core.findings import Finding, Severity, metres
 from plindro.core.levels import Comparison, State, place
 from plindro.core.line import BuiltProp, Line, chain_facts
-from plindro.core.prop import Prop
+from plindro.core.measure.deviation import Deviation
+from plindro.core.mesh.mesh import I32
+from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material
 
@@ -65,47 +67,58 @@ def fallen_back(
     They are drawn from where they cannot be told from the state's own LOD0, as all levels.
     ``on_share`` is called now and then and may raise to stop.
     """
-    missing = [level for level in base.levels if level.index >= len(prop.levels)]
-    levels, materials, images = list(prop.levels), list(prop.materials), list(prop.images)
-    number = {material.name: i for i, material in enumerate(materials)}
-    comparison: Comparison | None = None
-    for level in missing:
-        if level.mesh.n_faces >= levels[-1].mesh.n_faces:
-            continue
-        used = np.unique(level.mesh.face_material).tolist()
-        onto = np.zeros(len(base.materials), np.int32)
-        for index in used:
-            material = base.materials[index]
-            if material.name not in number:
-                number[material.name] = len(materials)
-                materials.append(_moved(material, len(images)))
-                images.extend(base.images)
-            onto[index] = number[material.name]
+    taken: list[Level] = []
+    least = prop.levels[-1].mesh.n_faces
+    for level in base.levels[len(prop.levels) :]:
+        if level.mesh.n_faces < least:
+            taken.append(level)
+            least = level.mesh.n_faces
+    if not taken:
+        return StateBuilt(state, prop, 0)
+    onto, materials = _onto(prop, base, taken)
+    comparison = Comparison(prop.levels[0].mesh, materials, on_share=on_share)
+    above = prop.levels[-1]
+    if above.index:
+        comparison.add(above.mesh, Deviation(above.deviation, above.mean_deviation))
+    levels = list(prop.levels)
+    for level in taken:
         mesh = replace(
             level.mesh,
             face_material=onto[level.mesh.face_material],
             face_part=np.zeros(level.mesh.n_faces, np.int32),
         )
-        if comparison is None:
-            comparison = Comparison(prop.levels[0].mesh, base.materials, on_share=on_share)
-            for own in prop.levels[1:]:
-                comparison.add(own.mesh)
-        change, step = comparison.add(level.mesh)
+        change, step = comparison.add(mesh)
         name = destination.level_template.format(prop=prop.name, level=len(levels))
         levels.append(replace(level, index=len(levels), name=name, mesh=mesh, change=change, step=step, target=-1))
-    whole = replace(prop, levels=tuple(levels), materials=tuple(materials), images=tuple(images))
+    images = prop.images if len(materials) == len(prop.materials) else (*prop.images, *base.images)
+    whole = replace(prop, levels=tuple(levels), materials=materials, images=images)
     report = Report()
     placed = place(whole, line.levels, report)
     n_own = len(prop.levels)
-    found = [_said_of(state, finding) for finding in report.findings if (finding.level or 0) >= n_own]
-    if len(placed.levels) > n_own:
-        first = placed.levels[n_own]
-        text = (
-            f"{state.name}: from LOD{n_own} on it has the levels of the base state, up to "
-            f"{1000 * first.change.surface:.3g} mm off its own LOD0; they are drawn from {metres(first.distance)}"
-        )
-        found.insert(0, Finding("state-falls-back", Severity.INFO, text, level=n_own))
-    return StateBuilt(state, placed, len(placed.levels) - n_own, tuple(found))
+    first = placed.levels[n_own]
+    text = (
+        f"{state.name}: from LOD{n_own} on it has the levels of the base state, up to "
+        f"{1000 * first.change.surface:.3g} mm off its own LOD0; they are drawn from {metres(first.distance)}"
+    )
+    found = (
+        Finding("state-falls-back", Severity.INFO, text, level=n_own),
+        *(_said_of(state, finding) for finding in report.findings if (finding.level or 0) >= n_own),
+    )
+    return StateBuilt(state, placed, len(taken), found)
+
+
+def _onto(prop: Prop, base: Prop, taken: list[Level]) -> tuple[I32, tuple[Material, ...]]:
+    """(M,) where each of the base's materials that its levels use stands among the state's, and those with the new."""
+    materials = list(prop.materials)
+    number = {material.name: i for i, material in enumerate(materials)}
+    onto = np.zeros(len(base.materials), np.int32)
+    for index in np.unique(np.concatenate([level.mesh.face_material for level in taken])).tolist():
+        material = base.materials[index]
+        if material.name not in number:
+            number[material.name] = len(materials)
+            materials.append(_moved(material, len(prop.images)))
+        onto[index] = number[material.name]
+    return onto, tuple(materials)
 
 
 def _moved(material: Material, by: int) -> Material:
