@@ -16,7 +16,7 @@ from plindro.core.files import read_scene
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Material
-from plindro.core.triangulation import triangulate
+from plindro.core.polygons import triangulate
 
 
 def reading() -> None:

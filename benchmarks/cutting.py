@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from benchmarks.meshes import notched_polygons
 from benchmarks.timing import cpu_seconds, row
 from plindro.core.mesh.mesh import Mesh, make_mesh
-from plindro.core.triangulation import triangulate
+from plindro.core.polygons import triangulate
 
 
 def triangulation() -> None:

@@ -27,8 +27,8 @@ from plindro.core.line import get_line, override, run_line
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import Mesh, make_triangles
-from plindro.core.mesh.nearest import triangles_at
-from plindro.core.mesh.samples import even_samples
+from plindro.core.spatial.nearest import triangles_at
+from plindro.core.spatial.samples import even_samples
 from plindro.core.mesh.streams import vertex_stream
 from plindro.core.reduction import Placement, collapse, restated
 from plindro.core.report import Report

@@ -15,7 +15,7 @@ from plindro.core.files import FolderFiles, MemoryFiles, read_scene
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.scene import Scene
-from plindro.core.triangulation import triangulate
+from plindro.core.polygons import triangulate
 from tests.shapes import bumpy_sphere, make_glb
 
 TRIANGLE = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"

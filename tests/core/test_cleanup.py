@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plindro.core.cleanup import CleanupSettings, clean, run
+from plindro.core.stations.cleanup import CleanupSettings, clean, run
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, drop_unused_vertices, make_mesh, make_triangles, meshes_equal
 from plindro.core.mesh.surgery import append_faces, turn_faces

@@ -7,18 +7,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plindro.core.levels import LevelsSettings, LevelTarget, run
+from plindro.core.stations.levels import LevelsSettings, LevelTarget, run
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, meshes_equal
-from plindro.core.mesh.nearest import NearestPlace
-from plindro.core.mesh.normals import normals_by_angle
+from plindro.core.spatial.nearest import NearestPlace
+from plindro.core.shading.normals import normals_by_angle
 from plindro.core.prop import Prop
-from plindro.core.reduction import collapse, diagonal, even_mesh
-from plindro.core.reduction.denser import denser_mesh
+from plindro.core.reduction import collapse, diagonal
+from plindro.core.remesh import even_mesh
+from plindro.core.remesh.denser import denser_mesh
 from plindro.core.report import Report
 from plindro.core.scene import Part
-from plindro.core.triangulation import triangulate
+from plindro.core.polygons import triangulate
 from tests.core.test_reduction import _seam_points
 from tests.shapes import areas, bumpy_sphere, edge_counts, flat_grid, random_rotation, volume, wavy_sheet
 

@@ -5,7 +5,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plindro.core.mesh.exact import orient_sign
+from plindro.core.numeric.exact import orient_sign
 
 _COORDINATE = st.floats(-1e6, 1e6) | st.integers(-8, 8).map(float)
 

@@ -10,11 +10,11 @@ from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.line import BuiltProp, get_line, override, run_line
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.mesh.normals import normals_by_angle
+from plindro.core.shading.normals import normals_by_angle
 from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material
-from plindro.core.triangulation import triangulate
+from plindro.core.polygons import triangulate
 from tests.shapes import bumpy_sphere
 
 MATERIALS = (Material("brass"), Material("glass", base_color=(0.2, 0.5, 0.9, 1.0)))

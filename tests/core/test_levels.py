@@ -8,13 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from plindro.core.levels import LevelsSettings, LevelTarget, run
+from plindro.core.stations.levels import LevelsSettings, LevelTarget, run
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
-from plindro.core.mesh.normals import normals_by_angle
+from plindro.core.shading.normals import normals_by_angle
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Part
-from plindro.core.triangulation import triangulate
+from plindro.core.polygons import triangulate
 from tests.shapes import areas, bumpy_sphere, join, moved, wavy_sheet
 
 

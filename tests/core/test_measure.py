@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image as Pillow
 
-from plindro.core.measure.picture import render_picture
+from plindro.core.viewing.picture import render_picture
 from plindro.core.measure.raster import rasterise
 from plindro.core.mesh.mesh import make_triangles
-from plindro.core.mesh.normals import normals_by_angle
+from plindro.core.shading.normals import normals_by_angle
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Image, Material, Texture
 from tests.shapes import bumpy_sphere

@@ -8,17 +8,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
-from plindro.core.mesh.normals import Weights, normals_by_angle
+from plindro.core.shading.normals import Weights, normals_by_angle
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.mesh.topology import build_topology
-from plindro.core.normals import NormalsSettings, run
-from plindro.core.placement import PlacementSettings
-from plindro.core.placement import run as place
+from plindro.core.stations.normals import NormalsSettings, run
+from plindro.core.stations.placement import PlacementSettings
+from plindro.core.stations.placement import run as place
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Part
 from plindro.core.shading import ShadingSampler
-from plindro.core.triangulation import triangulate
+from plindro.core.polygons import triangulate
 from tests.shapes import areas, bumpy_sphere, join, moved, wavy_sheet
 
 CUBE = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], float)

@@ -11,7 +11,7 @@ from plindro.core.files import read_scene
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.placement import PlacementSettings, run
+from plindro.core.stations.placement import PlacementSettings, run
 from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material, Part
@@ -119,7 +119,7 @@ def test_mark_whose_place_is_gone_is_said_and_keeps_its_coordinates() -> None:
 def test_place_in_the_scene_is_kept_by_the_root_node() -> None:
     prop, _ = _placed(moved(cube(), (3, 5, 1)), PlacementSettings(keep_place=True))
     assert prop.place == (3.5, 5, 1.5)
-    from plindro.core.triangulation import triangulate
+    from plindro.core.polygons import triangulate
 
     mesh = triangulate(prop.mesh).mesh
     normals = np.repeat(face_vectors(mesh), 3, axis=0).astype(np.float32) * 2

@@ -13,7 +13,7 @@ from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Image, Material, Part, Scene, Texture
 from plindro.core.shipping import prepare_scene
-from plindro.core.source import SourceSettings, choose, plan_props, run, view_of_source
+from plindro.core.stations.source import SourceSettings, choose, plan_props, run, view_of_source
 from plindro.demo import build_landing
 from tests.shapes import bumpy_sphere, cube, join, moved
 
@@ -171,7 +171,7 @@ def test_view_of_the_source_has_every_part_under_its_number() -> None:
     scene = _scene()
     positions = scene.mesh.positions.copy()
     positions[0] = np.nan
-    from plindro.core.triangulation import triangulate
+    from plindro.core.polygons import triangulate
 
     broken = replace(scene, mesh=replace(scene.mesh, positions=positions))
     triangles = triangulate(broken.mesh).mesh

@@ -7,10 +7,10 @@ import pytest
 
 from plindro.core.destinations import get_destination
 from plindro.core.files import MemoryFiles
-from plindro.core.levels import State
+from plindro.core.stations.levels import State
 from plindro.core.line import StationCache, get_line, override
 from plindro.core.measure.deviation import DeviationFrom
-from plindro.core.measure.view import View
+from plindro.core.measure.game_view import View
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import diagonal
@@ -18,7 +18,7 @@ from plindro.core.rehearsal.reader import read_shipped
 from plindro.core.scene import Material
 from plindro.core.shipping import PrepareResult, prepare, prop_record
 from plindro.core.shipping.states import fallen_back
-from plindro.core.triangulation import triangulate
+from plindro.core.polygons import triangulate
 from tests.shapes import bumpy_sphere, flat_grid, moved
 
 PLAIN = get_destination("plain")

@@ -14,16 +14,16 @@ from plindro.core.destinations import DESTINATIONS, get_destination
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.files.images import encode_png, open_image, read_image
-from plindro.core.levels import LevelsSettings, LevelTarget, place, run, with_texture_steps
-from plindro.core.levels.texture_steps import smaller_image
+from plindro.core.stations.levels import LevelsSettings, LevelTarget, place, run, with_texture_steps
+from plindro.core.stations.levels.texture_steps import smaller_image
 from plindro.core.line import StationCache, get_line, override, run_line
 from plindro.core.measure.change import Change
 from plindro.core.measure.raster import rasterise
-from plindro.core.measure.view import View
+from plindro.core.measure.game_view import View
 from plindro.core.measure.visible import TURNED, Camera, thickness
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.mesh.normals import normals_by_angle
+from plindro.core.shading.normals import normals_by_angle
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import collapse, diagonal
@@ -31,7 +31,7 @@ from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Part
 from plindro.core.shipping import PrepareResult
-from plindro.core.triangulation import triangulate
+from plindro.core.polygons import triangulate
 from plindro.demo import DEMO_PROPS, build_prop
 from tests.shapes import bumpy_sphere, join, moved, random_rotation
 

@@ -11,11 +11,11 @@ from plindro.core.files import read_scene
 from plindro.core.findings import Severity
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, make_mesh
-from plindro.core.placement import PlacementSettings
-from plindro.core.placement import run as place
+from plindro.core.stations.placement import PlacementSettings
+from plindro.core.stations.placement import run as place
 from plindro.core.prop import Prop
 from plindro.core.report import Report
-from plindro.core.triangulation import (
+from plindro.core.stations.triangulation import (
     TriangulationSettings,
     compare_engine,
     compare_with_fan,
@@ -24,8 +24,8 @@ from plindro.core.triangulation import (
     triangulate,
     with_whole_polygons,
 )
-from plindro.core.triangulation.engine import DIFFERS, FLIPS, LEAVES
-from plindro.core.triangulation.settings import POLYGON_RULES, QUAD_RULES
+from plindro.core.polygons.engine import DIFFERS, FLIPS, LEAVES
+from plindro.core.polygons.triangulate import POLYGON_RULES, QUAD_RULES
 from tests.shapes import (
     areas,
     comb_polygon,

@@ -12,15 +12,16 @@ from plindro.core.files.images import read_image
 from plindro.core.files.obj.writer import write_obj
 from plindro.core.files.usd.writer import write_usd
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.mesh.normals import normals_by_angle
-from plindro.core.mesh.smoothing import smoothing_groups
-from plindro.core.normals import NormalsSettings, run
+from plindro.core.shading.normals import normals_by_angle
+from plindro.core.shading.smoothing import smoothing_groups
+from plindro.core.stations.normals import NormalsSettings, run
 from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material, Scene, Texture
 from plindro.core.shipping.writing import reread, write_prop
-from plindro.core.triangulation import TriangulationSettings, triangulate
-from plindro.core.triangulation import run as cut
+from plindro.core.polygons import triangulate
+from plindro.core.stations.triangulation import TriangulationSettings
+from plindro.core.stations.triangulation import run as cut
 from tests.shapes import cube, wavy_sheet
 
 

@@ -11,14 +11,14 @@ import numpy as np
 import pytest
 
 from plindro.core.files.gltf.writer import face_order
-from plindro.core.files.sheet import write_sheet
+from plindro.core.viewing.sheet import write_sheet
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.normals import NormalsSettings, run
+from plindro.core.stations.normals import NormalsSettings, run
 from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material
-from plindro.core.triangulation import TriangulationSettings
-from plindro.core.triangulation import run as cut
+from plindro.core.stations.triangulation import TriangulationSettings
+from plindro.core.stations.triangulation import run as cut
 from tests.shapes import bumpy_sphere, cube, wavy_sheet
 
 UI = Path(__file__).parents[2] / "ui"

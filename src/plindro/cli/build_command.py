@@ -16,12 +16,13 @@ from plindro.core.errors import InvalidSettings, PlindroError
 from plindro.core.executors import make_executor, worker_count
 from plindro.core.files import FolderFiles, read_scene
 from plindro.core.findings import Finding, Severity
-from plindro.core.line import Line, get_line, override
+from plindro.core.line import Line, override
+from plindro.core.lines import get_line
 from plindro.core.names import unique_names
-from plindro.core.naming import house_name
 from plindro.core.scene import Scene
 from plindro.core.shipping import failed_record, prepare_scene, prop_record, totals, write_whole
-from plindro.core.source import choose, plan_props
+from plindro.core.stations.naming import NAMING, house_name
+from plindro.core.stations.source import SOURCE, choose, plan_props
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,7 +93,8 @@ def _orders(inputs: tuple[str, ...], line: Line) -> list[_Order]:
     found: list[tuple[str, str | None, str]] = []
     for source in inputs:
         found += [(source, key, name) for key, name in _props_of(source, line)]
-    wanted = [house_name(line.naming.name or name, line.naming) for _, _, name in found]
+    naming = line.of(NAMING)
+    wanted = [house_name(naming.name or name, naming) for _, _, name in found]
     return [
         _Order(source, key, name, None if name == want else want)
         for (source, key, _), want, name in zip(found, wanted, unique_names(wanted), strict=True)
@@ -102,14 +104,15 @@ def _orders(inputs: tuple[str, ...], line: Line) -> list[_Order]:
 def _props_of(source: str, line: Line) -> list[tuple[str | None, str]]:
     """(key, name) of the props that a source gives; a file that is not split need not be read for that."""
     stem = Path(source).stem
-    if line.source.split == "file":
+    settings = line.of(SOURCE)
+    if settings.split == "file":
         return [(None, stem)]
     try:
         scene = _read(source)
     except (PlindroError, OSError):
         return [(None, stem)]
-    ships = [choice.ships for choice in choose(scene.parts, line.source)]
-    plans = plan_props(scene.parts, ships, line.source, scene.name)
+    ships = [choice.ships for choice in choose(scene.parts, settings)]
+    plans = plan_props(scene.parts, ships, settings, scene.name)
     return [(plan.key, plan.name) for plan in plans] or [(None, stem)]
 
 
@@ -175,12 +178,7 @@ def build_one(
 ) -> dict[str, Any]:
     """Build one prop and write its files; its record says what became of it."""
     started = time.perf_counter()
-    own = line.model_copy(
-        update={
-            "naming": line.naming.model_copy(update={"name": order.name}),
-            "source": line.source.model_copy(update={"prop": order.prop}),
-        }
-    )
+    own = line.with_settings(NAMING, name=order.name).with_settings(SOURCE, prop=order.prop)
     try:
         if isinstance(scene, PlindroError | OSError):
             raise scene
@@ -196,7 +194,7 @@ def build_one(
         return failed_record(order.name, order.source, message, time.perf_counter() - started)
     if order.renamed_from:
         text = f"another prop is named '{order.renamed_from}' too; this one ships as '{order.name}'"
-        record["findings"].append(Finding("name-taken", Severity.WATCH, text).as_dict())
+        record["findings"].append(Finding("name-taken", Severity.WATCH, text, station=NAMING.name).as_dict())
     return record
 
 

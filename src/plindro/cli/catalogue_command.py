@@ -6,7 +6,8 @@ import click
 
 from plindro.cli.output import DONE, print_json
 from plindro.core.destinations import DESTINATIONS, Destination, get_destination
-from plindro.core.line import LINES, Line, get_line
+from plindro.core.line import Line
+from plindro.core.lines import LINES, get_line
 
 
 def list_lines(as_json: bool, export: str | None) -> int:
@@ -21,9 +22,9 @@ def list_destinations(as_json: bool, export: str | None) -> int:
 
 def _list(known: Sequence[Line] | Sequence[Destination], one: Line | Destination | None, as_json: bool) -> int:
     if one is not None:
-        print_json(one.model_dump(mode="json"))
+        print_json(one.model_dump(mode="json", exclude_none=True))
     elif as_json:
-        print_json([entry.model_dump(mode="json") for entry in known])
+        print_json([entry.model_dump(mode="json", exclude_none=True) for entry in known])
     else:
         for entry in known:
             click.echo(f"{entry.name:<14} {entry.title}")

@@ -14,7 +14,6 @@ from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding, Severity
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.mesh.normals import normals_by_angle
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import (
@@ -32,8 +31,9 @@ from plindro.core.reduction import (
 from plindro.core.reduction.reduce import Options
 from plindro.core.report import Report
 from plindro.core.shading.faceted import is_faceted
-from plindro.core.triangulation import TriangulationSettings
-from plindro.core.triangulation import run as cut
+from plindro.core.shading.normals import normals_by_angle
+from plindro.core.stations.triangulation import TriangulationSettings
+from plindro.core.stations.triangulation import run as cut
 
 Mirror = Literal["x", "y", "z", "found"]
 

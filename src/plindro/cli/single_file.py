@@ -6,18 +6,18 @@ from pathlib import Path, PurePosixPath
 import numpy as np
 
 from plindro.cli.output import read_bytes
+from plindro.core.destinations import Format
 from plindro.core.errors import InvalidSettings, UnreadableFile
 from plindro.core.files import FolderFiles, read_scene
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import Mask, Mesh, drop_unused_vertices
 from plindro.core.names import clean_name
-from plindro.core.placement import PlacementSettings
-from plindro.core.placement import run as place
 from plindro.core.prop import Prop, prop_from_scene
 from plindro.core.report import Report
 from plindro.core.shipping import write_prop, write_whole
-from plindro.core.shipping.writing import Format
+from plindro.core.stations.placement import PlacementSettings
+from plindro.core.stations.placement import run as place
 
 _FORMATS: dict[str, Format] = {".glb": "glb", ".obj": "obj", ".usd": "usd", ".usda": "usd", ".usdc": "usd"}
 
@@ -37,7 +37,7 @@ def open_prop(file: str, name: str, report: Report) -> Prop:
     """The whole file as one prop in metres, Y up, its pivot where it was; only faces that can be written."""
     source = Path(file)
     scene = read_scene(read_bytes(source), source.name, FolderFiles(source.parent))
-    report.findings += scene.findings
+    report.findings.extend(scene.findings)
     prop = prop_from_scene(scene, clean_name(name))
     prop = replace(prop, mesh=_sound(prop.mesh, file, report), keeps_parts=True)
     return place(prop, PlacementSettings(pivot="source", usual_m=(1e-9, 1e9)), Report())

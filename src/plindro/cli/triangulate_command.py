@@ -8,11 +8,11 @@ import click
 from plindro.cli.output import DONE, grouped, print_findings
 from plindro.cli.single_file import format_of, open_prop, with_normals, write_single
 from plindro.core.findings import Finding, Severity
+from plindro.core.polygons.triangulate import PolygonRule, QuadRule
 from plindro.core.prop import Level
 from plindro.core.report import Report
-from plindro.core.triangulation import TriangulationSettings, report_engine
-from plindro.core.triangulation import run as cut
-from plindro.core.triangulation.settings import PolygonRule, QuadRule
+from plindro.core.stations.triangulation import TriangulationSettings, report_engine
+from plindro.core.stations.triangulation import run as cut
 
 
 def triangulate_file(

@@ -1,11 +1,13 @@
 """Checks of a prop before it ships: what the engine would stumble over, and what goes over budget."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from plindro.core.findings import Finding, Places, Severity, grouped
 from plindro.core.mesh.geometry import face_vectors
+from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Prop
-from plindro.core.scene import Scene
 from plindro.core.settings import StationSettings
 
 NO_AREA = 1e-12
@@ -19,22 +21,12 @@ class Budget(StationSettings):
     materials: int | None = 3
 
 
-def check_source(scene: Scene) -> list[Finding]:
-    """Findings about the source as it came, those of reading it included."""
-    findings = list(scene.findings)
-    if scene.mesh.n_faces and not scene.mesh.uvs:
-        findings.append(Finding("uvs-missing", Severity.WATCH, "there are no UVs; textures cannot be shown"))
-    for what, number in scene.unused:
-        findings.append(Finding("not-used", Severity.INFO, f"{number} {what} in the source are not used", number))
-    return findings
-
-
-def check_prop(prop: Prop, engine_vertices: int, budget: Budget, max_engine_vertices: int) -> list[Finding]:
-    """Findings about LOD0: surface, counts, textures."""
+def check_prop(prop: Prop, budget: Budget, max_engine_vertices: int) -> list[Finding]:
+    """Findings about LOD0: surface, counts, textures; each names the station where it can be repaired."""
     return [
-        *_check_surface(prop),
-        *_check_counts(prop, engine_vertices, budget, max_engine_vertices),
-        *_check_textures(prop),
+        *(replace(finding, station="triangulation") for finding in _check_surface(prop)),
+        *(replace(finding, station="levels") for finding in _check_counts(prop, budget, max_engine_vertices)),
+        *(replace(finding, station="source") for finding in (*_check_materials(prop, budget), *_check_textures(prop))),
     ]
 
 
@@ -53,9 +45,10 @@ def _check_surface(prop: Prop) -> list[Finding]:
     ]
 
 
-def _check_counts(prop: Prop, engine_vertices: int, budget: Budget, limit: int) -> list[Finding]:
+def _check_counts(prop: Prop, budget: Budget, limit: int) -> list[Finding]:
     findings = []
     triangles = prop.mesh.n_faces
+    engine_vertices = count_engine_vertices(prop.levels[0].mesh)
     if budget.triangles is not None and triangles > budget.triangles:
         findings.append(
             Finding(
@@ -65,17 +58,6 @@ def _check_counts(prop: Prop, engine_vertices: int, budget: Budget, limit: int) 
                 f"{grouped(budget.triangles)}",
                 triangles - budget.triangles,
                 level=0,
-            )
-        )
-    used = len(np.unique(prop.mesh.face_material))
-    if budget.materials is not None and used > budget.materials:
-        findings.append(
-            Finding(
-                "materials-over-budget",
-                Severity.WATCH,
-                f"{used} materials, {used - budget.materials} over the budget of {budget.materials}: "
-                f"each is a draw call",
-                used - budget.materials,
             )
         )
     if engine_vertices > limit:
@@ -89,6 +71,15 @@ def _check_counts(prop: Prop, engine_vertices: int, budget: Budget, limit: int) 
             )
         )
     return findings
+
+
+def _check_materials(prop: Prop, budget: Budget) -> list[Finding]:
+    used = len(np.unique(prop.mesh.face_material))
+    if budget.materials is None or used <= budget.materials:
+        return []
+    over = used - budget.materials
+    text = f"{used} materials, {over} over the budget of {budget.materials}: each is a draw call"
+    return [Finding("materials-over-budget", Severity.WATCH, text, over)]
 
 
 def _check_textures(prop: Prop) -> list[Finding]:

@@ -9,13 +9,15 @@ from pydantic import Field, ValidationError, field_validator
 from plindro.core.errors import InvalidSettings
 from plindro.core.settings import StationSettings
 
+Format = Literal["glb", "obj", "usd"]
+
 
 class Destination(StationSettings):
     """Format, naming and limits of a receiving engine. Files are in metres, Y up; OBJ and USD hold whole polygons."""
 
     name: str = Field(pattern=r"^[a-z0-9-]+$")
     title: str
-    format: Literal["glb", "obj", "usd"] = "glb"
+    format: Format = "glb"
     level_template: str = "{prop}_LOD{level}"
     max_engine_vertices: int = Field(65_535, gt=0, description="per level, where the engine's indices have 16 bits")
     tangents: bool = Field(True, description="write tangents for meshes with a normal map")

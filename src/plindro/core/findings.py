@@ -38,7 +38,10 @@ class Places:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One result of a check. ``level`` and ``part`` are None where the finding is about the whole prop."""
+    """One result of a check. ``level`` and ``part`` are None where the finding is about the whole prop.
+
+    ``station`` is the one that found it or that can repair it; None where it is about the shipped file.
+    """
 
     code: str
     severity: Severity
@@ -47,10 +50,12 @@ class Finding:
     level: int | None = None
     part: str | None = None
     places: Places | None = None
+    station: str | None = None
 
     def as_dict(self, *, with_places: bool = False) -> dict[str, Any]:
         """The finding as plain JSON values; places only when asked for."""
         row: dict[str, Any] = {
+            "station": self.station,
             "code": self.code,
             "severity": self.severity.value,
             "message": self.message,

@@ -6,18 +6,20 @@ from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.cleanup import CleanupSettings, clean
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import MemoryFiles, read_scene
-from plindro.core.line import LINES, override
-from plindro.core.measure.picture import render_picture
+from plindro.core.line import override
+from plindro.core.lines import LINES
 from plindro.core.mesh.mesh import make_mesh, make_triangles
-from plindro.core.mesh.normals import Weights, normals_by_angle
-from plindro.core.mesh.tangents import corner_tangents
-from plindro.core.reduction import HowFar, Plane, curvature, even_mesh, mirrored_sequence, outline, reduce_mesh
+from plindro.core.polygons import set_diagonals, triangulate
+from plindro.core.reduction import HowFar, Plane, curvature, mirrored_sequence, outline, reduce_mesh
+from plindro.core.remesh import even_mesh
 from plindro.core.report import Report
+from plindro.core.shading.normals import Weights, normals_by_angle
+from plindro.core.shading.tangents import corner_tangents
 from plindro.core.shipping import prepare
-from plindro.core.triangulation import set_diagonals, triangulate
+from plindro.core.stations.cleanup import CleanupSettings, clean
+from plindro.core.viewing.picture import render_picture
 
 
 def _sample_obj() -> bytes:

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, Mesh
-from plindro.core.mesh.nearest import NearestPlace
-from plindro.core.mesh.samples import even_samples
+from plindro.core.spatial.nearest import NearestPlace
+from plindro.core.spatial.samples import even_samples
 
 SAMPLES = 50_000
 

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from plindro.core.measure.raster import rasterise
 from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.kernels import kernel
 from plindro.core.mesh.mesh import F32, F64, Mask, Mesh
+from plindro.core.numeric.kernels import kernel
 
 N_VIEWS = 12
 SIZE = 512

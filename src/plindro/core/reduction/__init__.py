@@ -1,11 +1,10 @@
 """Reduction by edge collapse: one run through a mesh gives every level of its chain."""
 
 from plindro.core.reduction.borders import border_vertices
-from plindro.core.reduction.even import even_mesh
+from plindro.core.reduction.calibration import restated
 from plindro.core.reduction.mirror import Plane, find_mirror, mirrored_sequence
 from plindro.core.reduction.reduce import Placement, collapse, diagonal, reduce_mesh
 from plindro.core.reduction.sequence import Sequence
-from plindro.core.reduction.stated import restated
 from plindro.core.reduction.targets import HowFar, Reduced, take_level
 from plindro.core.reduction.weights import curvature, outline
 
@@ -19,7 +18,6 @@ __all__ = [
     "collapse",
     "curvature",
     "diagonal",
-    "even_mesh",
     "find_mirror",
     "mirrored_sequence",
     "outline",

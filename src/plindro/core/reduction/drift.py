@@ -6,8 +6,8 @@ neighbours leads to the nearest triangle; between two such measurements the devi
 
 import numpy as np
 
-from plindro.core.mesh.kernels import helper, kernel
 from plindro.core.mesh.mesh import F64, I32
+from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.reduction.rings import Rings
 
 FALL_EARLY, FALL = 0.8, 0.5

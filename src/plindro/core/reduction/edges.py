@@ -5,7 +5,7 @@ An edge belongs to its end that comes first in memory, and every vertex knows th
 
 import numpy as np
 
-from plindro.core.mesh.kernels import helper, kernel
+from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
 from plindro.core.reduction.soundness import gather_ring
 from plindro.core.reduction.sweep import LENGTH_WEIGHT, MOST_WEDGES, turn

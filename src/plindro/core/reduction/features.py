@@ -4,7 +4,7 @@ A *feature* is an edge where something ends: an open border, a UV or colour seam
 *wedge* is a run of corners around a vertex between two features; what its corners carry is one value.
 """
 
-from plindro.core.mesh.kernels import helper, kernel
+from plindro.core.numeric.kernels import helper, kernel
 
 FREE, LINE, LOCKED, GONE = 0, 1, 2, 3
 """A FREE vertex may go to any neighbour, one on a LINE only along its feature, a LOCKED one stays."""

@@ -6,7 +6,7 @@ changed.
 
 import numpy as np
 
-from plindro.core.mesh.kernels import helper, kernel
+from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.reduction.edges import edge_cost, is_edge, pair_wedges, roles, solve
 from plindro.core.reduction.features import FREE, LINE
 from plindro.core.reduction.quadrics import move_row, move_values

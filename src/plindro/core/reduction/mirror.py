@@ -11,11 +11,11 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from plindro.core.mesh.mesh import F32, F64, I64, Mask, Mesh, drop_unused_vertices
-from plindro.core.mesh.nearest import NearestPlace
-from plindro.core.mesh.samples import even_samples
 from plindro.core.reduction.borders import border_ends, border_vertices
 from plindro.core.reduction.reduce import Options, collapse
 from plindro.core.reduction.sequence import Sequence
+from plindro.core.spatial.nearest import NearestPlace
+from plindro.core.spatial.samples import even_samples
 
 if TYPE_CHECKING:
     from collections.abc import Iterable

@@ -9,9 +9,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from plindro.core.mesh.boxes import morton_codes
-from plindro.core.mesh.kernels import helper, kernel
 from plindro.core.mesh.mesh import F64, I32, Mesh
+from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.spatial.boxes import morton_codes
 
 _LONG_RUN = 256
 """Vertices with one code, beyond which they are sorted by their coordinates."""

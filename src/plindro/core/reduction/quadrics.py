@@ -11,8 +11,8 @@ Row of a wedge (1 + 4 K,): the area, then for each attribute its summed gradient
 
 import numpy as np
 
-from plindro.core.mesh.kernels import helper, kernel
 from plindro.core.mesh.mesh import F32, F64, I32
+from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.reduction.features import BORDER
 
 ROW = 12

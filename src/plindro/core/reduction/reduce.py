@@ -9,8 +9,8 @@ from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import F64, Mask, Mesh
 from plindro.core.reduction.run import Run
 from plindro.core.reduction.sequence import Sequence, write_sequence
-from plindro.core.reduction.state import build_state
 from plindro.core.reduction.targets import HowFar, Reduced, take_level
+from plindro.core.reduction.working import build_state
 
 Placement = Literal["optimal", "original"]
 

@@ -6,8 +6,8 @@ u is ``around[s, 2]``.
 
 import numpy as np
 
-from plindro.core.mesh.kernels import kernel
 from plindro.core.mesh.mesh import I32
+from plindro.core.numeric.kernels import kernel
 
 
 @kernel

@@ -20,7 +20,6 @@ from plindro.core.reduction.drift import Drift
 from plindro.core.reduction.edges import evaluate_edges
 from plindro.core.reduction.features import LOCKED, find_kinds
 from plindro.core.reduction.merge import merge
-from plindro.core.reduction.state import Start
 from plindro.core.reduction.sweep import (
     LIVE_TRIANGLES,
     MERGES,
@@ -32,6 +31,7 @@ from plindro.core.reduction.sweep import (
     evaluate,
     sweep,
 )
+from plindro.core.reduction.working import Start
 
 SHARE, SMALL_SHARE = 0.5, 0.12
 """Share of the vertices that a pass takes, and where no more than ``SMALL`` are left."""

@@ -12,11 +12,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plindro.core.mesh.kernels import kernel
 from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh, drop_unused_vertices
-from plindro.core.mesh.prefetch import prefetch
+from plindro.core.numeric.kernels import kernel
+from plindro.core.numeric.prefetch import prefetch
 from plindro.core.reduction.run import Run
-from plindro.core.reduction.state import Start
+from plindro.core.reduction.working import Start
 
 
 @dataclass(frozen=True, slots=True)

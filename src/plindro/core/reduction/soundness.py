@@ -6,7 +6,7 @@ has gone into, itself while it has not, and ``chain`` leads from a vertex to tho
 
 import numpy as np
 
-from plindro.core.mesh.kernels import helper
+from plindro.core.numeric.kernels import helper
 from plindro.core.reduction.features import LINE, LOCKED
 
 FLIP_COSINE = 0.2

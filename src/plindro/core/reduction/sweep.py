@@ -10,8 +10,8 @@ costs six times the arithmetic.
 
 import numpy as np
 
-from plindro.core.mesh.kernels import helper, kernel
-from plindro.core.mesh.prefetch import prefetch
+from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.numeric.prefetch import prefetch
 from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
 from plindro.core.reduction.quadrics import move_row, move_values, plain_error, value_error
 from plindro.core.reduction.soundness import gather_ring, keeps_surface, other_on_line, spoils

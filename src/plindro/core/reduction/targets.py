@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from plindro.core.measure.deviation import Deviation, DeviationFrom
-from plindro.core.measure.view import View
+from plindro.core.measure.game_view import View
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.reduction.sequence import Sequence
 

@@ -3,8 +3,8 @@
 import numpy as np
 
 from plindro.core.mesh.geometry import face_vectors
-from plindro.core.mesh.kernels import kernel
 from plindro.core.mesh.mesh import F64, I32, Mesh
+from plindro.core.numeric.kernels import kernel
 
 _SIZE = 256
 """Pixels along each side of the pictures in which the outline is looked for."""

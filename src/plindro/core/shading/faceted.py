@@ -5,9 +5,9 @@ from dataclasses import replace
 import numpy as np
 
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.mesh.normals import fold_angles
 from plindro.core.mesh.numbering import weld_positions
 from plindro.core.mesh.topology import build_topology
+from plindro.core.shading.normals import fold_angles
 
 FACETED_SHARE = 0.8
 """A mesh with more than this share of hard edges is faceted on purpose, and its levels are too."""

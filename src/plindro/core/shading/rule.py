@@ -5,7 +5,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
-from plindro.core.mesh.normals import (
+from plindro.core.mesh.topology import Topology, build_topology, corner_fans
+from plindro.core.shading.normals import (
     BY_ANGLE,
     Weights,
     find_flats,
@@ -14,7 +15,6 @@ from plindro.core.mesh.normals import (
     normals_of_groups,
     smooth_by_groups,
 )
-from plindro.core.mesh.topology import Topology, build_topology, corner_fans
 
 
 def _no_edges() -> I32:

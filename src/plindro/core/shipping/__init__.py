@@ -3,13 +3,12 @@
 from plindro.core.shipping.manifest import failed_record, manifest_json, prop_record, totals
 from plindro.core.shipping.prepare import PrepareResult, prepare, prepare_scene
 from plindro.core.shipping.whole_file import write_whole
-from plindro.core.shipping.writing import ShippedFile, file_names, write_prop
+from plindro.core.shipping.writing import ShippedFile, write_prop
 
 __all__ = [
     "PrepareResult",
     "ShippedFile",
     "failed_record",
-    "file_names",
     "manifest_json",
     "prepare",
     "prepare_scene",

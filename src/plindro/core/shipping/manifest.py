@@ -4,16 +4,19 @@ import json
 from collections.abc import Sequence
 from typing import Any
 
+from plindro.core.findings import Finding, Severity
 from plindro.core.shipping.prepare import PrepareResult
+from plindro.core.stations.levels import LEVELS, ChainFacts, StateFacts
 
-LEVEL_KEYS = (
+LEVEL_KEYS = frozenset({
     "index", "name", "triangles", "vertices", "materials", "bytes", "screen_size", "distance", "proposed", "deviation",
     "change", "step",
-)  # fmt: skip
+})  # fmt: skip
 
 
 def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict[str, Any]:
     """One prop's entry; paths of its files relative to ``folder``."""
+    chain = result.facts.of(LEVELS)
     return {
         "name": result.name,
         "source": source,
@@ -21,31 +24,24 @@ def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict
         "files": [
             {"path": f"{folder}{file.path}", "bytes": len(file.data), "sha256": file.sha256} for file in result.files
         ],
-        "levels": _levels(result.facts),
-        **({"states": [_state(state) for state in states]} if (states := result.facts.get("states")) else {}),
+        "levels": _levels(chain),
+        **({"states": [_state(state) for state in chain.states]} if chain is not None and chain.states else {}),
         "findings": [finding.as_dict() for finding in result.findings],
         "seconds": round(result.seconds, 3),
     }
 
 
-def _levels(facts: dict[str, Any]) -> list[dict[str, Any]]:
-    return [{key: level[key] for key in LEVEL_KEYS} for level in facts.get("levels", [])]
+def _levels(chain: ChainFacts | None) -> list[dict[str, Any]]:
+    return [level.model_dump(mode="json", include=set(LEVEL_KEYS)) for level in chain.levels] if chain else []
 
 
-def _state(state: dict[str, Any]) -> dict[str, Any]:
-    return {key: state[key] for key in ("name", "prop", "fallen_back")} | {"levels": _levels(state)}
+def _state(state: StateFacts) -> dict[str, Any]:
+    return {**state.model_dump(mode="json", include={"name", "prop", "fallen_back"}), "levels": _levels(state)}
 
 
 def failed_record(name: str, source: str, message: str, seconds: float) -> dict[str, Any]:
     """The entry of a source that could not be used."""
-    finding = {
-        "code": "source-unreadable",
-        "severity": "stop",
-        "message": message,
-        "count": 1,
-        "level": None,
-        "part": None,
-    }
+    finding = Finding("source-unreadable", Severity.STOP, message, station="source").as_dict()
     return {
         "name": name, "source": source, "status": "failed", "files": [], "levels": [], "findings": [finding],
         "seconds": round(seconds, 3),

@@ -5,18 +5,19 @@ import time
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import PurePosixPath
-from typing import Any, Literal
+from typing import Literal
 
 from plindro.core.destinations import Destination
 from plindro.core.files import SideFiles, read_scene
 from plindro.core.findings import Finding, holds_back
-from plindro.core.line import BuiltProp, Line, StationCache, run_line
+from plindro.core.line import BuiltProp, Facts, Line, StationCache, run_line
 from plindro.core.prop import Prop
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Scene
 from plindro.core.shipping.states import StateBuilt, base_line, fallen_back, state_findings, state_line
 from plindro.core.shipping.writing import ShippedFile, reread, write_prop
+from plindro.core.stations.levels import LEVELS
 
 _SAME_FAULT = {
     "uvs-missing": "uvs-missing",
@@ -36,7 +37,7 @@ class PrepareResult:
     built: BuiltProp
     files: tuple[ShippedFile, ...]
     findings: tuple[Finding, ...]
-    facts: dict[str, Any]
+    facts: Facts
     seconds: float
     states: tuple[StateBuilt, ...] = ()
 
@@ -79,7 +80,7 @@ def prepare_scene(
     """As ``prepare`` for a source that was read: one of the props that it gives, as the line's Source station says."""
     report = report or Report()
     started = time.perf_counter()
-    states = line.levels.states
+    states = line.of(LEVELS).states
     share = 0.8 / (1 + len(states))
 
     def run(own: Line, number: int, beside: Prop | None) -> BuiltProp:
@@ -109,8 +110,11 @@ def prepare_scene(
             )  # fmt: skip
             findings += whole.findings
             whole_states.append(whole)
-            built.facts.setdefault("states", []).append(whole.facts())
             files += _written(whole.prop, destination, findings)
+    facts = built.facts
+    if whole_states and (chain := facts.of(LEVELS)) is not None:
+        states_built = [whole.facts() for whole in whole_states]
+        facts = facts.with_facts(LEVELS, chain.model_copy(update={"states": states_built}))
     report.step(0.98, "rehearsed")
     status: Literal["shipped", "held"] = "held" if built.is_held or holds_back(findings) else "shipped"
     report.step(1.0, "done")
@@ -120,7 +124,7 @@ def prepare_scene(
         built=built,
         files=files if status == "shipped" else (),
         findings=tuple(findings),
-        facts=built.facts,
+        facts=facts,
         seconds=time.perf_counter() - started,
         states=tuple(whole_states),
     )

@@ -2,19 +2,20 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 
 from plindro.core.destinations import Destination
 from plindro.core.findings import Finding, Severity, metres
-from plindro.core.levels import Comparison, State, place
-from plindro.core.line import BuiltProp, Line, chain_facts
+from plindro.core.line import BuiltProp, Line
 from plindro.core.measure.deviation import Deviation
 from plindro.core.mesh.mesh import I32
 from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material
+from plindro.core.stations.levels import LEVELS, Comparison, State, StateFacts, chain_facts, place
+from plindro.core.stations.naming import NAMING, level_name, state_name
+from plindro.core.stations.source import SOURCE
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,32 +27,23 @@ class StateBuilt:
     n_fallen_back: int
     findings: tuple[Finding, ...] = ()
 
-    def facts(self) -> dict[str, Any]:
+    def facts(self) -> StateFacts:
         """What is said of it; levels of the base state have the target -1."""
-        return {
-            "name": self.state.name,
-            "prop": self.prop.name,
-            "fallen_back": self.n_fallen_back,
-            **chain_facts(self.prop),
-        }
+        chain = dict(chain_facts(self.prop))
+        return StateFacts(name=self.state.name, prop=self.prop.name, fallen_back=self.n_fallen_back, **chain)
 
 
 def base_line(line: Line) -> Line:
     """The line of the base state: everything that belongs to no other."""
-    named = tuple(pattern for state in line.levels.states for pattern in state.parts)
-    return _with(line, leave_out=(*line.source.leave_out, *named)) if named else line
+    named = tuple(pattern for state in line.of(LEVELS).states for pattern in state.parts)
+    return line.with_settings(SOURCE, leave_out=(*line.of(SOURCE).leave_out, *named)) if named else line
 
 
-def state_line(line: Line, state: State, name: str) -> Line:
+def state_line(line: Line, state: State, root: str) -> Line:
     """The line of one state: its parts alone, its levels if it has any, a name after the prop's."""
-    own = _with(line, only=(*state.parts, *state.keeps))
-    levels = line.levels.model_copy(update={"levels": state.levels or (), "states": (), "first": None})
-    naming = line.naming.model_copy(update={"name": f"{name}_{state.name}", "prefix": "", "suffix": ""})
-    return own.model_copy(update={"levels": levels, "naming": naming})
-
-
-def _with(line: Line, **changes: Any) -> Line:
-    return line.model_copy(update={"source": line.source.model_copy(update=changes)})
+    own = line.with_settings(SOURCE, only=(*state.parts, *state.keeps))
+    own = own.with_settings(LEVELS, levels=state.levels or (), states=(), first=None)
+    return own.with_settings(NAMING, name=state_name(root, state.name), prefix="", suffix="")
 
 
 def fallen_back(
@@ -88,12 +80,12 @@ def fallen_back(
             face_part=np.zeros(level.mesh.n_faces, np.int32),
         )
         change, step = comparison.add(mesh)
-        name = destination.level_template.format(prop=prop.name, level=len(levels))
+        name = level_name(prop.name, len(levels), destination)
         levels.append(replace(level, index=len(levels), name=name, mesh=mesh, change=change, step=step, target=-1))
     images = prop.images if len(materials) == len(prop.materials) else (*prop.images, *base.images)
     whole = replace(prop, levels=tuple(levels), materials=materials, images=images)
-    report = Report()
-    placed = place(whole, line.levels, report)
+    report = Report(station=LEVELS.name)
+    placed = place(whole, line.of(LEVELS), report)
     n_own = len(prop.levels)
     first = placed.levels[n_own]
     text = (
@@ -101,7 +93,7 @@ def fallen_back(
         f"{1000 * first.change.surface:.3g} mm off its own LOD0; they are drawn from {metres(first.distance)}"
     )
     found = (
-        Finding("state-falls-back", Severity.INFO, text, level=n_own),
+        Finding("state-falls-back", Severity.INFO, text, level=n_own, station=LEVELS.name),
         *(_said_of(state, finding) for finding in report.findings if (finding.level or 0) >= n_own),
     )
     return StateBuilt(state, placed, len(taken), found)
@@ -129,7 +121,7 @@ def state_findings(state: State, built: BuiltProp) -> list[Finding]:
     """What was found about a state, said of it; a state without parts is one that is not there."""
     if not built.prop.mesh.n_faces:
         text = f"the state '{state.name}' has no part named {', '.join(state.parts)}; name its parts, or take it away"
-        return [Finding("state-empty", Severity.WATCH, text)]
+        return [Finding("state-empty", Severity.WATCH, text, station=LEVELS.name)]
     return [_said_of(state, found) for found in built.findings if found.level]
 
 

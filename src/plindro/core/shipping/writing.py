@@ -2,18 +2,16 @@
 
 import hashlib
 from dataclasses import dataclass, replace
-from typing import Literal
 
+from plindro.core.destinations import Format
 from plindro.core.errors import PlindroError
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.files.obj.writer import write_obj
 from plindro.core.files.usd.writer import write_usd
 from plindro.core.findings import Finding, Severity
+from plindro.core.polygons import with_whole_polygons
 from plindro.core.prop import Prop
-from plindro.core.triangulation import with_whole_polygons
-
-Format = Literal["glb", "obj", "usd"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,11 +24,6 @@ class ShippedFile:
     @property
     def sha256(self) -> str:
         return hashlib.sha256(self.data).hexdigest()
-
-
-def file_names(name: str, kind: Format) -> list[str]:
-    """The files that a prop of this name becomes, without its images."""
-    return {"glb": [f"{name}.glb"], "obj": [f"{name}.obj", f"{name}.mtl"], "usd": [f"{name}.usdc"]}[kind]
 
 
 def write_prop(prop: Prop, kind: Format, suffix: str = "") -> tuple[ShippedFile, ...]:

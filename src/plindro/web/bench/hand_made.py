@@ -4,7 +4,7 @@ from pathlib import PurePosixPath
 
 from django.db import transaction
 
-from plindro.core.levels import MAX_LEVELS
+from plindro.core.stations.levels import MAX_LEVELS
 from plindro.core.line import get_line, override
 from plindro.web import store
 from plindro.web.bench.services import record, snapshot

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.db import transaction
 
-from plindro.core.levels import LevelTarget
+from plindro.core.stations.levels import LevelTarget
 from plindro.core.line import Line, get_line, override
 from plindro.core.names import clean_name
 from plindro.web.bench.models import Decision

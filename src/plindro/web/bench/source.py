@@ -5,9 +5,9 @@ from typing import Any
 from django.db import transaction
 
 from plindro.core.names import unique_names
-from plindro.core.naming import house_name
+from plindro.core.stations.naming import house_name
 from plindro.core.scene import Part
-from plindro.core.source import PropPlan, choose, plan_props
+from plindro.core.stations.source import PropPlan, choose, plan_props
 from plindro.web import store
 from plindro.web.bench.services import record, snapshot
 from plindro.web.errors import NotPossible

@@ -6,14 +6,15 @@ from typing import Any
 
 from plindro.core.destinations import Destination
 from plindro.core.files import MemoryFiles, read_scene
-from plindro.core.files.descent import write_descent
+from plindro.core.viewing.descent import write_descent
 from plindro.core.files.gltf.writer import write_glb
-from plindro.core.files.sheet import write_sheet
+from plindro.core.viewing.sheet import write_sheet
 from plindro.core.line import Line, StationCache
-from plindro.core.measure.picture import render_picture
+from plindro.core.viewing.picture import render_picture
 from plindro.core.shipping import PrepareResult, prepare
-from plindro.core.source import view_of_source
-from plindro.core.triangulation import compare_engine, triangulate
+from plindro.core.stations.source import view_of_source
+from plindro.core.polygons import triangulate
+from plindro.core.stations.triangulation import compare_engine
 from plindro.web.work.progress import JobChannel
 
 PICTURE_SIZE = 256

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from plindro.core.files.images import image_file
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.numbering import float_bits, number_rows
-from plindro.core.mesh.smoothing import smoothing_groups
 from plindro.core.names import clean_name, unique_names
 from plindro.core.prop import Prop
+from plindro.core.shading.smoothing import smoothing_groups
 
 
 def write_obj(prop: Prop) -> dict[str, bytes]:

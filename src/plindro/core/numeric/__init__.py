@@ -1,0 +1,1 @@
+"""What kernels stand on: how they are declared, exact predicates, prefetching."""

@@ -1,0 +1,117 @@
+"""The shading of one surface seen from another: by the nearest place that faces the same way.
+
+The nearest place of a thin wall is often its other side, so only triangles within a cone around the asked direction
+count; only where there is none the nearest of all is taken.
+"""
+
+import os
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+
+from plindro.core.mesh.geometry import face_vectors, unit
+from plindro.core.mesh.mesh import F32, F64, I32, Mesh
+from plindro.core.numeric.kernels import kernel
+from plindro.core.spatial.boxes import DEEPEST, build_box_tree, triangle_boxes
+from plindro.core.spatial.nearest import ANY, find_nearest
+from plindro.core.spatial.samples import even_samples
+
+CONE = 0.5
+"""Cosine of the half-angle of the cone that a triangle must face into."""
+_SAMPLES = 6_000
+_SHARE = 8_192
+"""Places a thread is given at a time."""
+
+
+@kernel
+def _sample(  # type: ignore[no-untyped-def]
+    queries, directions, first, last, cone, corners, normals, low, high, first_leaf, shading, stack, reach, out
+):
+    for i in range(first, last):
+        px, py, pz = queries[i, 0], queries[i, 1], queries[i, 2]
+        dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
+        t, v, w = find_nearest(px, py, pz, dx, dy, dz, cone, corners, normals, low, high, first_leaf, stack, reach)
+        if t < 0:
+            t, v, w = find_nearest(px, py, pz, dx, dy, dz, ANY, corners, normals, low, high, first_leaf, stack, reach)
+        for k in range(3):
+            out[i, k] = 0.0
+            if t >= 0:
+                out[i, k] = (1.0 - v - w) * shading[3 * t, k] + v * shading[3 * t + 1, k] + w * shading[3 * t + 2, k]
+
+
+class ShadingSampler:
+    """The shading of a triangle mesh with normals, asked from places near it.
+
+    ``on_share`` is called now and then while it works, and may raise to stop it.
+    """
+
+    def __init__(self, mesh: Mesh, on_share: Callable[[], None] | None = None) -> None:
+        self._on_share = on_share
+        if mesh.normals is None:
+            raise ValueError("mesh: expected normals")
+        triangles = mesh.triangles()
+        self._tree = build_box_tree(*triangle_boxes(mesh.positions, triangles))
+        # In the order of the tree, so that neighbours are read together.
+        order = self._tree.order
+        self._corners = mesh.positions[triangles[order]].reshape(-1, 9)
+        self._normals = unit(face_vectors(mesh))[order]
+        self._shading = np.take(mesh.normals.reshape(-1, 9), order, axis=0).astype(np.float64).reshape(-1, 3)
+
+    def at(self, places: F64, directions: F64) -> F64:
+        """(n, 3) unit shading normals where the surface is nearest to ``places`` and faces along ``directions``.
+
+        The places are shared out among the processor's cores; ``on_share`` is called after each share.
+        """
+        out = np.zeros((len(places), 3))
+        tree = self._tree
+
+        def search(first: int) -> None:
+            last = min(first + _SHARE, len(places))
+            stack, reach = np.empty(2 * DEEPEST, np.int64), np.empty(2 * DEEPEST)
+            _sample(
+                places, directions, first, last, CONE, self._corners, self._normals, tree.low, tree.high,
+                tree.first_leaf, self._shading, stack, reach, out,
+            )  # fmt: skip
+
+        with ThreadPoolExecutor(os.cpu_count()) as threads:
+            for _ in threads.map(search, range(0, len(places), _SHARE)):
+                if self._on_share is not None:
+                    self._on_share()
+        return unit(out)
+
+    def carried(self, mesh: Mesh, group: I32, n_groups: int) -> F32:
+        """(C, 3) normals of another triangle mesh, carried over and shared by the corners of each group.
+
+        A group asks a little towards its triangles, so that beside a hard edge it asks the right side.
+        """
+        corners = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
+        inwards = (corners.mean(axis=1, keepdims=True) - corners).reshape(-1, 3)
+        facing = np.repeat(face_vectors(mesh), 3, axis=0)
+        number = np.maximum(np.bincount(group, minlength=n_groups), 1)
+
+        def share(values: F64) -> F64:
+            return np.stack([np.bincount(group, values[:, k], minlength=n_groups) for k in range(3)], axis=1)
+
+        places = share(corners.reshape(-1, 3) + 0.05 * inwards) / number[:, None]
+        directions = unit(share(facing))
+        found = self.at(places, directions)
+        missing = ~(np.einsum("ij,ij->i", found, directions) > 0)
+        found[missing] = directions[missing]
+        found[np.abs(found).sum(axis=1) == 0] = (0.0, 1.0, 0.0)
+        return found.astype(np.float32)[group]
+
+    def mean_angles(self, mesh: Mesh, candidates: Sequence[F32]) -> list[float]:
+        """Mean angle in degrees between each shading (C, 3) of a mesh and this surface's, evenly over the mesh."""
+        if not mesh.n_faces:
+            return [0.0 for _ in candidates]
+        face, weights = even_samples(mesh, _SAMPLES)
+        places = np.einsum("ij,ijk->ik", weights, mesh.positions[mesh.triangles()[face]])
+        own = self.at(places, unit(face_vectors(mesh))[face])
+        result = []
+        for normals in candidates:
+            corners = normals.reshape(-1, 3, 3)[face].astype(np.float64)
+            shading = unit(np.einsum("ij,ijk->ik", weights, corners))
+            cross = np.linalg.norm(np.cross(own, shading), axis=1)
+            result.append(float(np.degrees(np.arctan2(cross, np.einsum("ij,ij->i", own, shading))).mean()))
+        return result

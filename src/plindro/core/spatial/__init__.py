@@ -1,0 +1,1 @@
+"""Spatial search: one tree of boxes, and what is asked of it."""

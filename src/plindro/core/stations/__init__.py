@@ -1,0 +1,1 @@
+"""The stations of the line, a folder each."""

@@ -1,0 +1,55 @@
+"""The station: the mesh without its faults, and the answer what was repaired and what is left."""
+
+from dataclasses import replace
+
+from plindro.core.findings import Finding, Severity
+from plindro.core.prop import Prop
+from plindro.core.report import Report
+from plindro.core.stations.cleanup.clean import clean
+from plindro.core.stations.cleanup.facts import CleanupFacts, FaultCount
+from plindro.core.stations.cleanup.faults import MATERIALS, Fault
+from plindro.core.stations.cleanup.flip_marks import turn_by_hand
+from plindro.core.stations.cleanup.settings import CleanupSettings
+
+
+def run(prop: Prop, settings: CleanupSettings, report: Report) -> Prop:
+    """The prop with a clean mesh; the very same where nothing was repaired."""
+    sided = [material.double_sided for material in prop.materials]
+    mesh, faults = clean(prop.mesh, settings, double_sided=sided, report=report)
+    if prop.unused_materials:
+        shown = ", ".join(prop.unused_materials[:3]) + (" ..." if len(prop.unused_materials) > 3 else "")
+        faults = [*faults, Fault(MATERIALS, len(prop.unused_materials), True, detail=shown)]
+    for fault in faults:
+        report.find(fault.finding())
+    repaired = [fault for fault in faults if fault.is_repaired]
+    left = [fault for fault in faults if not fault.is_repaired]
+    answer = _answer(left)
+    report.state(
+        CleanupFacts(
+            repaired=[FaultCount(code=fault.kind.code, count=fault.count) for fault in repaired],
+            left=[FaultCount(code=fault.kind.code, count=fault.count) for fault in left],
+            is_clean=not any(not fault.kind.is_open for fault in left),
+            answer=answer,
+        )
+    )
+    if repaired:
+        report.find(Finding("checked-again", Severity.INFO, f"after the repair: {answer}", 0))
+    if not mesh.n_faces:
+        text = "no face is left after the cleanup; repair the source"
+        report.find(Finding("nothing-left", Severity.STOP, text, 0))
+    cleaned = prop if mesh is prop.mesh else replace(prop, mesh=mesh)
+    return replace(cleaned, mesh=turn_by_hand(cleaned, settings.turned, report)) if settings.turned else cleaned
+
+
+def _answer(left: list[Fault]) -> str:
+    """One sentence: what is left, and what stays as it is because it may be meant."""
+    faulty = [fault for fault in left if not fault.kind.is_open]
+    meant = [fault for fault in left if fault.kind.is_open]
+    told = ", ".join(_named(fault) for fault in meant)
+    if not faulty:
+        return "nothing left to clean" + (f" (told, not repaired: {told})" if told else "")
+    return "left: " + ", ".join(f"{_named(fault)} ({fault.kind.by_hand})" for fault in faulty)
+
+
+def _named(fault: Fault) -> str:
+    return f"{fault.count} {fault.kind.code.replace('-', ' ')}"

@@ -1,0 +1,311 @@
+"""Making a chain: each level taken from LOD0's collapse sequence or laid anew, shaded, and measured."""
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from plindro.core.findings import Finding, Severity, grouped
+from plindro.core.measure.deviation import Deviation, DeviationFrom
+from plindro.core.mesh.geometry import face_vectors
+from plindro.core.mesh.mesh import Mask, Mesh
+from plindro.core.prop import Level, Prop
+from plindro.core.reduction import HowFar, Reduced, Sequence, border_vertices, diagonal, restated, take_level
+from plindro.core.remesh import even_mesh
+from plindro.core.report import Report
+from plindro.core.shading.faceted import is_faceted
+from plindro.core.shading.normals import normals_by_angle
+from plindro.core.stations.levels.comparing import Comparison
+from plindro.core.stations.levels.dropping import part_sizes, parts_named, parts_too_small
+from plindro.core.stations.levels.hand_made import HandMade, check_by_hand
+from plindro.core.stations.levels.level_normals import LevelShader, Shaded
+from plindro.core.stations.levels.reducing import make_sequence, mirror_of, protected_vertices
+from plindro.core.stations.levels.settings import LevelsSettings, LevelTarget
+from plindro.core.stations.levels.switching import view_of
+
+MIN_FALL = 0.98
+"""A level with more than this share of the triangles above it saves nothing and is left out."""
+FAR_OFF = 0.05
+"""A level further from LOD0 than this share of the prop's diagonal is seen to be another shape."""
+BROKEN = 0.15
+"""A level further off than this share is left out: a wrong prop is worse than a heavier one."""
+MEASURING = "measuring and shading levels"
+
+
+@dataclass(frozen=True, slots=True)
+class _Taken:
+    """A level as it came of its sequence, without the parts of ``dropped`` (P,)."""
+
+    sequence: Sequence
+    result: Reduced
+    dropped: Mask
+
+
+class ChainMaker:
+    """Makes one level after the other; what they share is built once."""
+
+    def __init__(self, prop: Prop, settings: LevelsSettings, report: Report) -> None:
+        self._prop, self._settings, self._report = prop, settings, report
+        mesh = prop.mesh
+        self._faceted = is_faceted(mesh)
+        self.diameter = diagonal(mesh)
+        self._view = view_of(settings, self.diameter)
+        self._ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.6, MEASURING))
+        self._locked = protected_vertices(prop, settings, report)
+        self._plane = mirror_of(prop, settings, report)
+        self._sequences: dict[tuple[float, float], Sequence] = {}
+        self.main = self._sequence(settings.silhouette, settings.curved)
+        self._done = 0.6
+        self._comparison = Comparison(
+            mesh, prop.materials, self._ruler, lambda: self._report.step(self._done, MEASURING)
+        )
+        self._sizes = part_sizes(mesh, len(prop.parts))
+        self._shaders: dict[str, LevelShader] = {}
+
+    def add(self, levels: list[Level], number: int, wanted: LevelTarget) -> None:
+        """Put one more level below the last, or say why not."""
+        settings, report, above = self._settings, self._report, levels[-1]
+        index = len(levels)
+        try:
+            taken = self._take(wanted)
+            result = taken.result
+            why = _why_not(result, above, self.diameter, is_dropping=bool(taken.dropped.any()))
+        except ValueError as error:
+            why = str(error)
+        if why:
+            text = f"a level of {wanted.in_words()} was left out: {why}"
+            report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
+            return
+        for finding in _tell(result, taken.sequence, wanted, index, self.diameter, settings, self._faceted):
+            report.find(finding)
+        shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, settings, self._faceted))
+        for finding in self._missing(shaded.mesh, taken.dropped, index):
+            report.find(finding)
+        if wanted.even and self._plane is not None:
+            text = f"LOD{index} is laid evenly over both sides and so not symmetric; collapse it to mirror it"
+            report.find(Finding("even-not-mirrored", Severity.WATCH, text, level=index))
+        self._put(levels, number, shaded, result.deviation, taken.dropped)
+
+    def add_by_hand(self, levels: list[Level], number: int, wanted: LevelTarget, made: HandMade) -> None:
+        """Put a level that was modelled below the last, with what is to be said about it, or say why not."""
+        above, index = levels[-1], len(levels)
+        mesh = made.mesh
+        problem = made.problem
+        if mesh is not None and mesh.n_faces > MIN_FALL * above.mesh.n_faces:
+            problem = f"it has {grouped(mesh.n_faces)} triangles, hardly fewer than LOD{above.index}"
+        if mesh is None or problem:
+            text = f"the level '{made.name}', made by hand, was left out: {problem}"
+            self._report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
+            return
+        angle = 0.0
+        if mesh.normals is not None:
+            angle = self._shader(LevelTarget(ratio=0.5, normals="kept")).shade(mesh).angle
+        dropped = parts_named(self._prop, wanted.drop)
+        level = self._put(levels, number, Shaded(mesh, "by hand", angle), self._ruler.measure(mesh), dropped)
+        for finding in (
+            *check_by_hand(made, mesh, self._prop.mesh, level.change, index),
+            *(self._missing(mesh, dropped, index) if made.has_parts else ()),
+        ):
+            self._report.find(finding)
+
+    def _put(self, levels: list[Level], number: int, shaded: Shaded, deviation: Deviation, dropped: Mask) -> Level:
+        """Measure what changes from LOD0 and from the level above, and put the level below the last."""
+        self._done = 0.6 + 0.4 * (number + 0.7) / len(self._settings.levels)
+        change, step = self._comparison.add(shaded.mesh, deviation)
+        level = Level(
+            index=len(levels),
+            mesh=shaded.mesh,
+            normal_angle=shaded.angle,
+            normals=shaded.choice,
+            change=change,
+            step=step,
+            dropped=tuple(self._prop.parts[i].path for i in np.flatnonzero(dropped)),
+            target=number,
+        )
+        levels.append(level)
+        return level
+
+    def first(self, wanted: LevelTarget) -> tuple[Mesh, float]:
+        """LOD0 as far reduced as it should be, and its deviation in metres; the source's mesh where nothing can go."""
+        taken = self._take(wanted)
+        result = taken.result
+        if _why_not(result, Level(0, self._prop.mesh), self.diameter, is_dropping=True):
+            return self._prop.mesh, 0.0
+        shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, self._settings, self._faceted))
+        return shaded.mesh, result.deviation.largest
+
+    def _sequence(self, silhouette: float, curved: float) -> Sequence:
+        """The way down under these weights; levels with the same weights share one."""
+        key = (silhouette, curved)
+        if key not in self._sequences:
+            weighted = self._settings.model_copy(update={"silhouette": silhouette, "curved": curved})
+            sequence = make_sequence(
+                self._prop,
+                weighted,
+                self._report,
+                hold_hard_edges=not self._faceted,
+                locked=self._locked,
+                plane=self._plane,
+            )
+            self._sequences[key] = restated(sequence, self._ruler, lambda: self._report.step(0.6, MEASURING))
+        return self._sequences[key]
+
+    def _take(self, wanted: LevelTarget) -> _Taken:
+        """Reduced as far as it should be, without what it should go without."""
+        settings, prop = self._settings, self._prop
+        if wanted.even:
+            return self._even(wanted)
+        sequence = self._sequence(
+            settings.silhouette if wanted.silhouette is None else wanted.silhouette,
+            settings.curved if wanted.curved is None else wanted.curved,
+        )
+        how_far = wanted.how_far(settings.view_height, settings.view_angle)
+        dropped = parts_named(prop, wanted.drop)
+        taken = self._without(sequence, dropped, how_far)
+        if wanted.drop_pixels is None:
+            return taken
+        # From where it would be drawn anyway; going without more moves that further away, where they are smaller still.
+        distance = wanted.from_distance or self._view.distance(taken.result.deviation.largest, settings.switch_pixels)
+        return self._without(
+            sequence, dropped | parts_too_small(self._sizes, self._view, distance, wanted.drop_pixels), how_far
+        )
+
+    def _even(self, wanted: LevelTarget) -> _Taken:
+        """Laid anew in even triangles; raises ``ValueError`` where the source is not made for that."""
+        mesh = self._prop.mesh
+        dropped = parts_named(self._prop, wanted.drop)
+        if dropped.any() and dropped[mesh.face_part].all():
+            dropped = np.zeros_like(dropped)
+        source = mesh.with_faces(~dropped[mesh.face_part]) if dropped.any() else mesh
+        counts = [] if wanted.triangles is None else [wanted.triangles]
+        if wanted.ratio is not None:
+            counts.append(round(wanted.ratio * mesh.n_faces))
+        if wanted.edge_mm is not None:
+            area = float(np.linalg.norm(face_vectors(source), axis=1).sum())
+            counts.append(round(area / (math.sqrt(3) / 4 * (wanted.edge_mm / 1000) ** 2)))
+        wanted_count = max(min(counts), self._settings.lowest, 4)
+        even = even_mesh(
+            source,
+            wanted_count,
+            hold_hard_edges=not self._faceted,
+            locked=self._locked | border_vertices(mesh) if self._settings.lock_borders else self._locked,
+            on_pass=lambda share: self._report.step(0.6, "laying even triangles"),
+        )
+        deviation = self._ruler.measure(even)
+        result = Reduced(even, 0, deviation, reached=even.n_faces <= wanted_count, stopped_by_deviation=False)
+        return _Taken(self.main, result, dropped)
+
+    def _without(self, sequence: Sequence, dropped: Mask, how_far: HowFar) -> _Taken:
+        # A mirrored way down begins with another mesh.
+        part = sequence.source.face_part
+        faces = dropped[part] if dropped.any() else np.zeros(len(part), bool)
+        if faces.all():
+            dropped, faces = np.zeros_like(dropped), np.zeros_like(faces)
+        left = sequence.without(faces)
+        result = take_level(left, how_far, self._ruler, self.diameter)
+        lowest = self._settings.lowest
+        if result.mesh.n_faces < lowest:
+            step = max(left.step_of_triangles(lowest - 1) - 1, 0)
+            mesh = left.level(step)
+            result = Reduced(mesh, step, self._ruler.measure(mesh), reached=True, stopped_by_deviation=False)
+        return _Taken(left, result, dropped)
+
+    def _missing(self, mesh: Mesh, dropped: Mask, index: int) -> list[Finding]:
+        """Parts of LOD0 that are not there and were not meant to go."""
+        parts = self._prop.parts
+        if not len(parts):
+            return []
+        there = np.zeros(len(parts), bool)
+        there[mesh.face_part] = True
+        missing = np.flatnonzero((self._sizes > 0) & ~there & ~dropped)
+        if not len(missing):
+            return []
+        names = ", ".join(parts[i].name for i in missing[:3]) + (" …" if len(missing) > 3 else "")
+        text = f"LOD{index} has no triangle left of {names}; keep more triangles, or leave the part out on purpose"
+        return [Finding("part-missing", Severity.WATCH, text, len(missing), level=index, part=parts[missing[0]].path)]
+
+    def _shader(self, wanted: LevelTarget) -> LevelShader:
+        choice = "kept" if self._faceted else wanted.normals or self._settings.normals
+        if choice not in self._shaders:
+            self._shaders[choice] = LevelShader(
+                self._prop,
+                choice,
+                lambda: self._report.step(0.8, MEASURING),
+                moves=self._settings.placement == "optimal",
+            )
+        return self._shaders[choice]
+
+
+def _why_not(result: Reduced, above: Level, diameter: float, *, is_dropping: bool) -> str:
+    """Why a level is not worth having; empty where it is."""
+    n_faces = result.mesh.n_faces
+    if not n_faces:
+        return "nothing is left of it"
+    if n_faces > MIN_FALL * above.mesh.n_faces:
+        what = "its tolerance stops" if result.stopped_by_deviation else "seams and corners keep"
+        return f"{what} it at {grouped(n_faces)}, hardly fewer than LOD{above.index}"
+    # What is left out on purpose may stick out far.
+    if result.deviation.largest > BROKEN * diameter and not is_dropping:
+        return f"it would be up to {result.deviation.largest / diameter:.0%} of the prop's size off and another shape"
+    return ""
+
+
+def _tell(
+    result: Reduced,
+    sequence: Sequence,
+    wanted: LevelTarget,
+    index: int,
+    diameter: float,
+    settings: LevelsSettings,
+    faceted: bool,
+) -> list[Finding]:
+    """What the maker of a level has to know about it."""
+    findings = []
+    if result.deviation.largest > FAR_OFF * diameter:
+        findings.append(_far_off(index, result.deviation.largest, diameter))
+    if not result.reached:
+        text = (
+            f"LOD{index} stops at {grouped(result.mesh.n_faces)} triangles instead of {wanted.in_words()}: "
+            "borders and corners hold it"
+        )
+        findings.append(Finding("level-not-reached", Severity.WATCH, text, level=index))
+    if len(sequence.phase_steps) > 1 and result.step > sequence.phase_steps[1] and sequence.crosses_seams:
+        text = (
+            f"LOD{index}: its UV seams and material borders would have kept it too heavy; some were crossed, and its "
+            "texture shifts there"
+        )
+        findings.append(Finding("seams-given-up", Severity.INFO, text, level=index))
+    elif not faceted and _gives_up_hard_edges(result, sequence):
+        findings.append(_freed(index, settings.smooth_angle))
+    return findings
+
+
+def _gives_up_hard_edges(result: Reduced, sequence: Sequence) -> bool:
+    return bool(sequence.phase_steps) and result.step > sequence.phase_steps[0]
+
+
+def _reshaded(result: Reduced, sequence: Sequence, settings: LevelsSettings, faceted: bool) -> Mesh:
+    """The level with normals made anew where its own no longer say which edges are hard."""
+    mesh = result.mesh
+    if mesh.normals is None or not (faceted or _gives_up_hard_edges(result, sequence)):
+        return mesh
+    return replace(mesh, normals=normals_by_angle(mesh, 0.0 if faceted else settings.smooth_angle))
+
+
+def _far_off(index: int, deviation: float, diameter: float) -> Finding:
+    return Finding(
+        "level-far-off",
+        Severity.WATCH,
+        f"LOD{index} is up to {1000 * deviation:.3g} mm off LOD0, {deviation / diameter:.0%} of the prop's size; "
+        "look at its silhouette or keep more triangles",
+        level=index,
+    )
+
+
+def _freed(level: int, angle: float) -> Finding:
+    return Finding(
+        "hard-edges-given-up",
+        Severity.INFO,
+        f"LOD{level}: its hard edges would have kept it too heavy; they were given up and normals made by {angle:g}°",
+        level=level,
+    )

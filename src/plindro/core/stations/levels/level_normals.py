@@ -1,0 +1,79 @@
+"""The normals of a reduced level: kept, made anew or carried over, whichever looks closest to LOD0."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from plindro.core.mesh.geometry import face_vectors, unit
+from plindro.core.mesh.mesh import F32, Mesh
+from plindro.core.mesh.topology import build_topology, corner_fans
+from plindro.core.prop import Prop
+from plindro.core.shading import ShadingRule, ShadingSampler, smooth_by_rule
+from plindro.core.shading.normals import fold_angles, normals_of_groups
+from plindro.core.shading.smoothing import smooth_by_normals
+
+LEAST_FACING = 0.05
+"""Cosine between a corner's normal and its triangle below which the triangle's own normal is taken."""
+
+
+@dataclass(frozen=True, slots=True)
+class Shaded:
+    """A level with its normals, how they were made, and their mean angle to LOD0's shading in degrees."""
+
+    mesh: Mesh
+    choice: str
+    angle: float
+
+
+class LevelShader:
+    """Shades the levels of one prop; what it needs of LOD0 is built once. ``moves``: their vertices are not LOD0's."""
+
+    def __init__(
+        self, prop: Prop, choice: str, on_share: Callable[[], None] | None = None, *, moves: bool = False
+    ) -> None:
+        self._prop, self._choice, self._moves = prop, choice, moves
+        can_be_asked = prop.mesh.normals is not None and prop.mesh.n_faces
+        self._sampler = ShadingSampler(prop.mesh, on_share) if can_be_asked else None
+
+    def shade(self, mesh: Mesh) -> Shaded:
+        """The level with the normals that were chosen, or that look closest."""
+        if self._sampler is None or mesh.normals is None or not mesh.n_faces:
+            return Shaded(mesh, "kept", 0.0)
+        # Those of vertices that moved were made on the way; those of LOD0's vertices are kept to the last bit.
+        kept = _facing(mesh, mesh.normals) if self._moves else mesh.normals
+        candidates: dict[str, F32] = {"kept": kept}
+        if self._choice != "kept":
+            candidates.update(self._made(mesh, self._sampler))
+        if self._choice != "closest":
+            candidates = {self._choice: candidates[self._choice]}
+        angles = dict(zip(candidates, self._sampler.mean_angles(mesh, list(candidates.values())), strict=True))
+        best = min(candidates, key=lambda name: round(angles[name], 6))
+        return Shaded(replace(mesh, normals=candidates[best]), best, angles[best])
+
+    def _made(self, mesh: Mesh, sampler: ShadingSampler) -> dict[str, F32]:
+        """Normals by the rule, and carried over, over the same fans.
+
+        Where the source's normals, its groups or marks decided, the fans are those that the level still shows; by angle
+        they are found anew on its own folds.
+        """
+        topology = build_topology(mesh)
+        rule = self._prop.shading or ShadingRule()
+        if rule.angle is None or rule.is_kept or len(rule.hard) or len(rule.soft):
+            smooth = smooth_by_normals(mesh, topology)
+        else:
+            bare = replace(rule, hard=rule.hard[:0], soft=rule.soft[:0])
+            smooth = smooth_by_rule(mesh, topology, fold_angles(mesh, topology), bare)
+        group, count = corner_fans(topology, smooth)
+        return {
+            "carried": _facing(mesh, sampler.carried(mesh, group, count)),
+            "rule": _facing(mesh, normals_of_groups(mesh, group, count, rule.weights)),
+        }
+
+
+def _facing(mesh: Mesh, normals: F32) -> F32:
+    """The normals, with the triangle's own at corners where they would point to its back, as into a hole."""
+    own = np.repeat(unit(face_vectors(mesh)), 3, axis=0)
+    turned = np.einsum("ij,ij->i", own, normals) < LEAST_FACING
+    turned &= np.abs(own).sum(axis=1) > 0
+    return np.where(turned[:, None], own, normals).astype(np.float32) if turned.any() else normals

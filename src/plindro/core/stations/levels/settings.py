@@ -1,0 +1,170 @@
+"""Settings of Levels."""
+
+from itertools import pairwise
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from plindro.core.marks import Spot
+from plindro.core.measure.game_view import View
+from plindro.core.reduction import HowFar
+from plindro.core.settings import StationSettings
+
+MAX_LEVELS = 8
+LIMITS = ("ratio", "triangles", "vertices", "tolerance", "tolerance_mm", "pixels", "distance")
+_USUAL_VIEW = View()
+_VIEW = {"switch_pixels", "view_height", "view_angle"}
+"""Settings of the view in which switches are judged."""
+NormalsChoice = Literal["closest", "kept", "rule", "carried"]
+
+
+class LevelTarget(StationSettings):
+    """How far one level is reduced; where several limits are given, the first that is met stops it."""
+
+    ratio: float | None = Field(None, gt=0.0, lt=1.0, description="share of LOD0's triangles")
+    triangles: int | None = Field(None, ge=1, description="triangles")
+    vertices: int | None = Field(None, ge=3, description="engine vertices")
+    tolerance: float | None = Field(None, gt=0.0, le=100.0, description="largest deviation, percent of the diagonal")
+    tolerance_mm: float | None = Field(None, gt=0.0, description="largest deviation, millimetres")
+    pixels: float | None = Field(None, gt=0.0, description="largest deviation, pixels at the distance")
+    distance: float | None = Field(None, gt=0.0, description="for pixels: metres from the viewer")
+    even: bool = Field(False, description="laid anew in even triangles, for soft and dense sources, not collapsed")
+    edge_mm: float | None = Field(None, gt=0.0, description="for even: length of the edges in millimetres")
+    silhouette: float | None = Field(None, ge=0.0, le=10.0, description="the outline's weight, where not the chain's")
+    curved: float | None = Field(None, ge=0.0, le=10.0, description="weight of curved places, where not the chain's")
+    normals: NormalsChoice | None = Field(None, description="how its normals are made, where not as the chain's")
+    drop: tuple[str, ...] = Field((), description="names, paths or patterns of parts that it goes without")
+    drop_pixels: float | None = Field(None, gt=0.0, description="goes without parts smaller than so many pixels there")
+    texture_step: int = Field(0, ge=0, le=8, description="how often its textures are halved")
+    hand_made: str | None = Field(
+        None, max_length=200, description="file beside the source that holds this level, modelled by hand"
+    )
+    from_distance: float | None = Field(
+        None, gt=0.0, description="metres from which it is drawn, before the bias, instead of those proposed"
+    )
+
+    @model_validator(mode="after")
+    def _say_something(self) -> "LevelTarget":
+        if self.even:
+            if self.ratio is None and self.triangles is None and self.edge_mm is None:
+                raise ValueError("even triangles need a ratio, a count of triangles or the length of their edges")
+        elif self.hand_made is None:
+            self.how_far()
+        return self
+
+    def how_far(self, view_height: int = _USUAL_VIEW.lines, view_angle: float = _USUAL_VIEW.angle) -> HowFar:
+        """The same for the reduction; raises ``ValueError`` where nothing, or half of a pair, is given."""
+        limits = {key: value for key, value in self.model_dump().items() if key in LIMITS}
+        return HowFar(**limits, view_height=view_height, view_angle=view_angle)
+
+    def in_words(self) -> str:
+        """What it says, for people: ``25% and 3 mm``."""
+        said = (
+            ("{:.3g}%", self.ratio and 100 * self.ratio),
+            ("{:,} triangles", self.triangles),
+            ("{:,} vertices", self.vertices),
+            ("{:.3g}% of the size", self.tolerance),
+            ("{:.3g} mm", self.tolerance_mm),
+            ("{:.3g} px", self.pixels),
+            ("at {:.3g} m", self.distance),
+            ("edges of {:.3g} mm", self.edge_mm if self.even else None),
+        )
+        if self.hand_made is not None:
+            return self.hand_made
+        words = " and ".join(text.format(value) for text, value in said if value is not None)
+        words = words.replace(" and at ", " at ").replace(",", "\u202f")
+        return f"even triangles, {words}" if self.even else words
+
+
+class Protected(Spot):
+    """A patch that is not reduced: it grows from its spot."""
+
+    by: Literal["angle", "material", "part", "shell"] = "angle"
+    angle: float = Field(20.0, ge=0.0, le=180.0, description="for angle: grows over folds up to so many degrees")
+
+
+class State(StationSettings):
+    """A variant of the prop, as damaged; where it has no level of its own the base state's is taken."""
+
+    name: str = Field(pattern=r"^[A-Za-z0-9_]+$", max_length=40)
+    parts: tuple[str, ...] = Field(
+        min_length=1, description="names, paths or patterns of the parts that are its own; the base goes without them"
+    )
+    keeps: tuple[str, ...] = Field((), description="names, paths or patterns of parts that it shares with the base")
+    levels: tuple[LevelTarget, ...] | None = Field(
+        None, max_length=MAX_LEVELS - 1, description="its levels; none: only LOD0 is its own"
+    )
+
+
+class LevelsSettings(StationSettings):
+    """Which levels follow LOD0 and how they are reduced; no levels means a prop without any."""
+
+    levels: tuple[LevelTarget, ...] = Field(
+        (LevelTarget(ratio=0.5), LevelTarget(ratio=0.25), LevelTarget(ratio=0.1)),
+        max_length=MAX_LEVELS - 1,
+        description="how far LOD1, LOD2 ... are reduced",
+    )
+    first: LevelTarget | None = Field(
+        None, description="how far LOD0 itself is reduced from a dense source; the levels follow it"
+    )
+    has_levels: bool = Field(True, description="off: the prop must not have levels, as things held up to the camera")
+    states: tuple[State, ...] = Field((), max_length=8, description="variants with chains of their own")
+    lowest: int = Field(0, ge=0, description="triangles below which no level is reduced")
+    switch_pixels: float = Field(1.0, gt=0.0, le=100.0, description="pixels that may change at a switch")
+    view_height: int = Field(1080, ge=100, le=20_000, description="lines of the view in which switches are judged")
+    view_angle: float = Field(60.0, ge=5.0, le=150.0, description="degrees that the view covers from top to bottom")
+    bias: float = Field(1.0, gt=0.0, le=20.0, description="times all switching distances")
+    last_pixels: float = Field(
+        4.0, ge=0.0, le=500.0, description="not drawn where smaller than so many pixels; 0: always"
+    )
+    last_distance: float | None = Field(None, gt=0.0, description="metres past which it is not drawn, before the bias")
+    placement: Literal["optimal", "original"] = Field(
+        "optimal",
+        description="optimal: vertices move to where the error is least; original: each level uses some of LOD0's "
+        "vertices, so that one vertex buffer serves the chain",
+    )
+    silhouette: float = Field(0.0, ge=0.0, le=10.0, description="how much dearer the outline is than the rest")
+    curved: float = Field(0.0, ge=0.0, le=10.0, description="how much dearer curved places are than flat ones")
+    lock_borders: bool = Field(False, description="open borders stay as they are, so that modular pieces still meet")
+    protected: tuple[Protected, ...] = Field((), max_length=2_000, description="patches that are not reduced")
+    protected_parts: tuple[str, ...] = Field((), description="paths of parts that are not reduced")
+    mirror: Literal["off", "found", "x", "y", "z"] = Field(
+        "off",
+        description="levels symmetric across a plane: through the pivot across an axis, or the one found",
+    )
+    mirror_from: Literal["positive", "negative"] = Field(
+        "positive", description="the side of the mirror that is the model for the other"
+    )
+    smooth_angle: float = Field(
+        60.0,
+        ge=0.0,
+        le=180.0,
+        description="normals of a level that had to give up hard edges: folds above this many degrees are hard",
+    )
+    normals: NormalsChoice = Field(
+        "closest",
+        description="kept: those of LOD0's vertices; rule: made anew as at Normals; carried: from the nearest place of "
+        "LOD0 that faces the same way; closest: whichever looks closest to LOD0 by mean angle",
+    )
+
+    @model_validator(mode="after")
+    def _fall(self) -> "LevelsSettings":
+        for what, name in (("ratio", "ratios"), ("triangles", "triangles"), ("vertices", "vertices")):
+            values = [value for level in self.levels if (value := getattr(level, what)) is not None]
+            if any(b >= a for a, b in pairwise(values)):
+                raise ValueError(f"{name} must fall from level to level, for example 0.5, 0.25, 0.1")
+        return self
+
+    def of_shapes(self) -> "LevelsSettings":
+        """The same settings but for those that only move switches, as they are without; by it results are kept."""
+        is_seen = any(level.pixels is not None or level.drop_pixels is not None for level in self.levels)
+        is_seen |= self.first is not None and self.first.pixels is not None
+        moved = {"bias", "last_pixels", "last_distance", "states"} | (set() if is_seen else _VIEW)
+        usual = {name: type(self).model_fields[name].default for name in moved}
+        levels = tuple(
+            level.model_copy(
+                update={"texture_step": 0} | ({} if level.drop_pixels is not None else {"from_distance": None})
+            )
+            for level in self.levels
+        )
+        return self.model_copy(update={**usual, "levels": levels})

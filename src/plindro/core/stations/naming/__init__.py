@@ -1,0 +1,53 @@
+"""Station Naming: every name under which a prop ships, by the house's rules and the destination's."""
+
+from plindro.core.prop import Prop
+from plindro.core.report import Report
+from plindro.core.station import Context, Station
+from plindro.core.stations.naming.facts import NamingFacts
+from plindro.core.stations.naming.names import (
+    ShippedNames,
+    house_name,
+    level_name,
+    names_of,
+    names_under,
+    root_name,
+    state_name,
+)
+from plindro.core.stations.naming.settings import NamingSettings
+from plindro.core.stations.naming.station import run
+
+
+def _run(prop: Prop, settings: NamingSettings, report: Report, context: Context) -> Prop:
+    return run(prop, settings, report, context.destination)
+
+
+def _inputs(settings: NamingSettings, context: Context) -> str:
+    """The settings, and how the destination names things."""
+    return f"{settings.model_dump_json()}|{context.destination.format}|{context.destination.level_template}"
+
+
+NAMING = Station(
+    name="naming",
+    title="Naming",
+    settings=NamingSettings,
+    facts=NamingFacts,
+    version=3,
+    share=0,
+    run=_run,
+    inputs=_inputs,
+    always_runs=True,
+)
+
+__all__ = [
+    "NAMING",
+    "NamingFacts",
+    "NamingSettings",
+    "ShippedNames",
+    "house_name",
+    "level_name",
+    "names_of",
+    "names_under",
+    "root_name",
+    "run",
+    "state_name",
+]

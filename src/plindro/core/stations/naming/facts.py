@@ -1,0 +1,14 @@
+"""What Naming found out: every name that the prop ships under."""
+
+from pydantic import Field
+
+from plindro.core.settings import StationFacts
+
+
+class NamingFacts(StationFacts):
+    """Names of the file's root, its files and its levels; ``wanted`` is the name before the house's rules."""
+
+    wanted: str
+    root: str
+    files: list[str] = Field(description="without the images that some formats keep beside them")
+    levels: list[str]

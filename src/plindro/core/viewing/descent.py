@@ -1,0 +1,51 @@
+"""The way from LOD0 down, for the view: it draws any level of it while a slider moves, and asks for nothing.
+
+Packed as ``packed`` says. The header has ``groups``: for each material its name, and where its triangles begin and end.
+Within a group the triangles that stay longest come first.
+"""
+
+import numpy as np
+
+from plindro.core.prop import Prop
+from plindro.core.viewing.packed import pack_arrays
+from plindro.core.viewing.sheet import SHEET_LIMIT
+
+
+def write_descent(prop: Prop) -> bytes | None:
+    """The descent of a prop that has a sequence; None where it has none or is too large to be drawn live.
+
+    Arrays: ``parent`` (N,) int32, ``goes`` (N,) uint32, the step at which a node is gone; ``nodesAt``,
+    ``trianglesAt``, ``verticesAt`` (S + 1,) uint32, ``largestAt`` (S + 1,) and ``distance`` (S,) float32, metres;
+    ``corner`` (3 T,) uint32 nodes and ``died`` (T,) uint32 steps of the triangles; ``place`` (3 N,), ``normal`` (3 N,)
+    and ``uv`` (2 N,) float32 of the nodes, the last two where there are any.
+    """
+    sequence = prop.sequence
+    if sequence is None or not sequence.n_steps or len(sequence.triangle_node) > SHEET_LIMIT:
+        return None
+    material = sequence.source.face_material[sequence.triangle_source]
+    order = np.argsort(material, kind="stable")
+    numbers, begin = np.unique(material[order], return_index=True)
+    ends = [*begin[1:].tolist(), len(order)]
+    groups = [
+        {"material": prop.materials[number].name if number < len(prop.materials) else "", "first": first, "last": last}
+        for number, first, last in zip(numbers.tolist(), begin.tolist(), ends, strict=True)
+    ]
+    # The node counts fall; a node is gone from the first step that leaves fewer than its number.
+    goes = np.searchsorted(-sequence.nodes_at, -np.arange(len(sequence.parent)), side="left")
+    arrays = {
+        "parent": sequence.parent.astype("<i4"),
+        "goes": goes.astype("<u4"),
+        "nodesAt": sequence.nodes_at.astype("<u4"),
+        "trianglesAt": sequence.triangles_at.astype("<u4"),
+        "verticesAt": sequence.vertices_at.astype("<u4"),
+        "largestAt": sequence.largest_at.astype("<f4"),
+        "distance": sequence.distance_at.astype("<f4"),
+        "corner": sequence.triangle_node[order].reshape(-1).astype("<u4"),
+        "died": sequence.died_at[order].astype("<u4"),
+        "place": sequence.node_place.reshape(-1).astype("<f4"),
+    }
+    if sequence.normals is not None:
+        arrays["normal"] = sequence.normals.reshape(-1).astype("<f4")
+    if sequence.uvs:
+        arrays["uv"] = sequence.uvs[0].reshape(-1).astype("<f4")
+    return pack_arrays({"triangles": len(order), "groups": groups}, arrays)

@@ -1,0 +1,60 @@
+"""The files that a build leaves behind to be looked at, by kind and name."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Literal
+
+from plindro.core.files.gltf.writer import write_glb
+from plindro.core.polygons import triangulate
+from plindro.core.scene import Scene
+from plindro.core.shipping import PrepareResult
+from plindro.core.stations.triangulation import compare_engine
+from plindro.core.viewing.descent import write_descent
+from plindro.core.viewing.picture import render_picture
+from plindro.core.viewing.sheet import write_sheet
+from plindro.core.viewing.source_view import view_of_source
+
+PICTURE_SIZE = 256
+Kind = Literal["shipped", "model", "picture", "sheet", "descent", "state"]
+
+
+@dataclass(frozen=True, slots=True)
+class LeftBehind:
+    """A file of a build: what it is for, its name where there are several of the kind, and its bytes."""
+
+    kind: Kind
+    name: str
+    data: bytes = field(repr=False)
+
+
+def left_behind(result: PrepareResult) -> Iterator[LeftBehind]:
+    """Everything that a build leaves: what ships, and what is looked at, also of a prop that is held."""
+    for file in result.files:
+        yield LeftBehind("shipped", file.path, file.data)
+    prop = result.built.prop
+    yield LeftBehind("picture", "", render_picture(prop, PICTURE_SIZE))
+    model = _model(result)
+    if model is not None:
+        yield LeftBehind("model", "", model)
+    cuts = compare_engine(prop)
+    sheet = write_sheet(prop, None if cuts is None else cuts.flags)
+    if sheet is not None:
+        yield LeftBehind("sheet", "", sheet)
+    descent = write_descent(prop)
+    if descent is not None:
+        yield LeftBehind("descent", "", descent)
+    for state in result.states:
+        yield LeftBehind("state", state.state.name, write_glb(state.prop))
+
+
+def _model(result: PrepareResult) -> bytes | None:
+    """The shipped bytes themselves; what is held is written for looking at only."""
+    if result.files and result.files[0].path.endswith(".glb"):
+        return result.files[0].data
+    return write_glb(result.built.prop) if result.built.prop.levels else None
+
+
+def source_model(scene: Scene) -> bytes | None:
+    """The source as it came, part by part, as GLB; None where nothing of it can be drawn."""
+    view = view_of_source(scene, triangulate(scene.mesh).mesh)
+    return write_glb(view) if view.levels else None
