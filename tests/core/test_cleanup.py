@@ -26,7 +26,7 @@ FOUND_ONLY = CleanupSettings(
 def counts(mesh: Mesh, settings: CleanupSettings = CleanupSettings()) -> dict[str, int]:  # noqa: B008
     """Faults by code, open borders and crooked polygons left out: those are told, not faulty."""
     _, met = clean(mesh, settings)
-    return {fault.kind.code: fault.count for fault in met if fault.kind.code not in ("holes", "polygons-not-planar")}
+    return {fault.kind.code: fault.count for fault in met if fault.kind.code not in ("open-boundaries", "non-planar-polygons")}
 
 
 def is_watertight(mesh: Mesh) -> bool:
@@ -73,7 +73,7 @@ def test_closed_mesh_with_random_faces_turned_comes_back_exactly(seed: int, shar
     result, met = clean(dirty, CleanupSettings())
     assert meshes_equal(result, mesh)
     assert [(fault.kind.code, fault.count) for fault in met] == (
-        [("faces-flipped", int(turned.sum()))] if turned.any() else []
+        [("inconsistent-winding", int(turned.sum()))] if turned.any() else []
     )
 
 
@@ -84,7 +84,7 @@ def test_split_vertices_are_counted_and_welded_with_their_seams_kept(seed: int, 
     loose = unwelded(mesh, rng.random(mesh.n_faces) < share)
     result, met = clean(loose, CleanupSettings())
     extra = loose.n_vertices - mesh.n_vertices
-    assert [(f.kind.code, f.count) for f in met] == ([("doubles", extra)] if extra else [])
+    assert [(f.kind.code, f.count) for f in met] == ([("unwelded-vertices", extra)] if extra else [])
     assert is_watertight(result)
     assert result.n_vertices == mesh.n_vertices
     assert np.array_equal(result.uvs[0], mesh.uvs[0])
@@ -104,7 +104,7 @@ def test_things_that_only_touch_are_not_welded() -> None:
     assert counts(touching) == {}
     assert clean(touching, ALL_ON)[0] is touching
     leaf = make_mesh([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]] * 2, [0, 4, 8], [0, 1, 2, 3, 7, 6, 5, 4])
-    assert "doubles" not in counts(leaf)
+    assert "unwelded-vertices" not in counts(leaf)
     assert clean(leaf, CleanupSettings())[0] is leaf
 
 
@@ -115,7 +115,7 @@ def test_repeated_faces_are_counted_the_same_way_and_back_to_back() -> None:
     assert counts(twice) == {"duplicate-faces": 3}
     assert meshes_equal(clean(twice, CleanupSettings())[0], mesh)
     backed = append_faces(mesh, corners[[5, 20]][:, ::-1].reshape(-1), np.full(2, 3), np.array([5, 20]), None)
-    assert counts(backed) == {"opposite-faces": 2}
+    assert counts(backed) == {"back-to-back-faces": 2}
     assert meshes_equal(clean(backed, CleanupSettings())[0], mesh)
 
 
@@ -160,7 +160,7 @@ def test_faces_without_surface_go_and_the_surface_stays_closed(seed: int, number
     dirty = make_triangles(np.array(positions), np.array(triangles))
     assert is_watertight(dirty)
     result, met = clean(dirty, CleanupSettings())
-    assert [(f.kind.code, f.count) for f in met] == [("faces-without-area", len(chosen))]
+    assert [(f.kind.code, f.count) for f in met] == [("zero-area-faces", len(chosen))]
     assert is_watertight(result)
     assert volume(result) == pytest.approx(volume(mesh), rel=1e-9)
     assert area(result) == pytest.approx(area(mesh), rel=1e-9)
@@ -176,7 +176,7 @@ def test_t_junctions_are_counted_and_taken_into_the_edge(pieces: int) -> None:
     upper = [[inner[i], inner[i + 1], 3 + pieces + i + 1, 3 + pieces + i] for i in range(pieces)]
     corners = np.array([[0, 1, 3, 2], *upper]).reshape(-1)
     mesh = make_mesh(points, np.arange(0, len(corners) + 1, 4), corners, uvs=(points[corners][:, :2],))
-    assert counts(mesh) == {"t-junctions": pieces - 1}
+    assert counts(mesh) == {"t-vertices": pieces - 1}
     result, _ = clean(mesh, CleanupSettings())
     assert (build_topology(result).edge_uses == 2).sum() == 2 * pieces - 1
     assert result.uvs[0] == pytest.approx(result.positions[result.corner_vertex][:, :2])
@@ -187,13 +187,13 @@ def test_t_junctions_are_counted_and_taken_into_the_edge(pieces: int) -> None:
 def test_boxes_on_one_edge_come_apart_as_boxes_and_pinched_vertices_as_fans() -> None:
     boxes = join(cube(), moved(cube(), (1, 1, 0)))
     edge = clean_weld(boxes)
-    assert counts(edge) == {"edges-crowded": 1}
+    assert counts(edge) == {"non-manifold-edges": 1}
     result, _ = clean(edge, CleanupSettings())
     assert is_watertight(result)
     assert counts(result) == {}
     assert volume(result) == pytest.approx(2.0)
     point = clean_weld(join(cube(), moved(cube(), (1, 1, 1))))
-    assert counts(point) == {"vertices-pinched": 1}
+    assert counts(point) == {"non-manifold-vertices": 1}
     assert counts(clean(point, CleanupSettings())[0]) == {}
 
 
@@ -212,10 +212,10 @@ def test_shells_are_turned_by_what_they_lie_in() -> None:
         assert clean(meant, CleanupSettings())[0] is meant
     inside_out = turn_faces(hollow, np.ones(hollow.n_faces, bool))
     result, met = clean(inside_out, CleanupSettings())
-    assert [(f.kind.code, f.count) for f in met] == [("shells-inside-out", 2)]
+    assert [(f.kind.code, f.count) for f in met] == [("inside-out-shells", 2)]
     assert meshes_equal(result, hollow)
     outer_only = join(turn_faces(outer, np.ones(outer.n_faces, bool)), turn_faces(inner, np.ones(inner.n_faces, bool)))
-    assert counts(outer_only) == {"shells-inside-out": 1}
+    assert counts(outer_only) == {"inside-out-shells": 1}
     assert meshes_equal(clean(outer_only, CleanupSettings())[0], hollow)
 
 
@@ -227,10 +227,10 @@ def test_open_shells_are_turned_by_what_their_sides_see(inside_out: bool) -> Non
     bowl = drop_unused_vertices(half.with_faces(half.positions[half.triangles()].mean(axis=1)[:, 1] > 0))
     for shell in (lidless, bowl):
         given_ = turn_faces(shell, np.full(shell.n_faces, inside_out))
-        assert counts(given_) == ({"shells-inside-out": 1} if inside_out else {})
+        assert counts(given_) == ({"inside-out-shells": 1} if inside_out else {})
         assert meshes_equal(clean(given_, CleanupSettings())[0], shell)
     sheet = flat_grid(4)
-    assert clean(turn_faces(sheet, np.full(sheet.n_faces, inside_out)), CleanupSettings())[1][0].kind.code == "holes"
+    assert clean(turn_faces(sheet, np.full(sheet.n_faces, inside_out)), CleanupSettings())[1][0].kind.code == "open-boundaries"
 
 
 def test_moebius_strip_is_said_and_left() -> None:
@@ -242,14 +242,14 @@ def test_moebius_strip_is_said_and_left() -> None:
     ])  # fmt: skip
     quads = [[i, i + 1, n + i + 1, n + i] for i in range(n - 1)] + [[n - 1, n, 0, 2 * n - 1]]
     strip = make_mesh(points, np.arange(0, 4 * n + 1, 4), np.array(quads).reshape(-1))
-    assert counts(strip) == {"shells-one-sided": 1}
+    assert counts(strip) == {"non-orientable-shells": 1}
     assert clean(strip, CleanupSettings())[0] is strip
 
 
 def test_holes_are_listed_with_their_length_and_small_flat_ones_filled_on_demand() -> None:
     box = with_attributes(cube())
     open_box = box.with_faces(np.arange(box.n_faces) != 2)
-    fault = next(f for f in clean(open_box, CleanupSettings())[1] if f.kind.code == "holes")
+    fault = next(f for f in clean(open_box, CleanupSettings())[1] if f.kind.code == "open-boundaries")
     assert fault.count == 1
     assert "4.00 m" in fault.finding().message
     assert clean(open_box, CleanupSettings(holes=True))[0] is open_box, "100 mm is the longest hole that is filled"
@@ -270,21 +270,21 @@ def test_loose_pieces_strays_needles_and_polygons_are_counted() -> None:
     assert counts(loose) == {"loose-edges": 1, "loose-vertices": 5}
     assert meshes_equal(clean(loose, CleanupSettings())[0], sphere)
     stray = join(sphere, moved(cube(), (2, 0, 0), scale=0.001))
-    assert counts(stray) == {"stray-shells": 1}
+    assert counts(stray) == {"small-shells": 1}
     assert clean(stray, ALL_ON)[0].n_faces == sphere.n_faces
     bow_tie = make_mesh([[0, 0, 0], [1, 1, 0], [1, 0, 0], [0, 1, 0]], [0, 4], [0, 1, 2, 3])
-    assert counts(bow_tie)["polygons-cross-themselves"] == 1
+    assert counts(bow_tie)["self-intersecting-polygons"] == 1
     bent = make_mesh([[0, 0, 0], [1, 0, 0], [1, 1, 0.3], [0, 1, 0]], [0, 4], [0, 1, 2, 3])
-    assert {f.kind.code for f in clean(bent, CleanupSettings())[1]} == {"holes", "polygons-not-planar"}
+    assert {f.kind.code for f in clean(bent, CleanupSettings())[1]} == {"open-boundaries", "non-planar-polygons"}
     needle = make_triangles([[0, 0, 0], [1, 0, 0], [0.5, 1e-4, 0], [0.5, 1, 0]], [[0, 1, 2], [1, 3, 2], [3, 0, 2]])
-    assert counts(needle)["needle-faces"] == 1
+    assert counts(needle)["slivers"] == 1
 
 
 def test_overlapping_faces_are_told_whichever_way_they_face() -> None:
     floor = flat_grid(4)
     patch = moved(flat_grid(1), (0.3, 0.3, 0), scale=0.4)
     assert counts(join(floor, patch)) == {"overlapping-faces": 1}
-    assert counts(join(floor, turn_faces(patch, np.ones(1, bool)))) == {"overlapping-backs": 1}
+    assert counts(join(floor, turn_faces(patch, np.ones(1, bool)))) == {"back-to-back-overlaps": 1}
     assert counts(join(floor, moved(patch, (0, 0, 0.01)))) == {}
 
 
@@ -297,7 +297,7 @@ def test_values_that_are_not_finite_cost_only_their_faces() -> None:
     around = int((mesh.triangles() == 10).any(axis=1).sum())
     result, met = clean(replace(mesh, positions=positions, uvs=(uvs,), normals=normals), CleanupSettings())
     assert [(f.kind.code, f.count) for f in met][:3] == [
-        ("positions-not-finite", 1), ("uvs-not-finite", 2), ("normals-not-valid", 1),
+        ("non-finite-positions", 1), ("non-finite-uvs", 2), ("invalid-normals", 1),
     ]  # fmt: skip
     assert result.n_faces == mesh.n_faces - around
     assert np.isfinite(result.positions).all()
@@ -345,7 +345,7 @@ def test_bad_meshes_in_bulk_take_no_quadratic_path() -> None:
         np.concatenate([[[0, 0, 0], [0, 0, 1]], np.stack([np.cos(t), np.sin(t), np.zeros(n) + 0.5], axis=1)]),
         np.stack([np.zeros(n, int), np.ones(n, int), np.arange(2, n + 2)], axis=1),
     )
-    assert counts(fan)["edges-crowded"] == 1
+    assert counts(fan)["non-manifold-edges"] == 1
     heap = make_triangles(np.eye(3), np.tile([0, 1, 2], (200_000, 1)))
     assert counts(heap)["duplicate-faces"] == 199_999
     points = replace(cube(), positions=np.concatenate([cube().positions, np.zeros((300_000, 3))]))
@@ -368,8 +368,8 @@ def test_faces_are_turned_by_hand_as_far_as_the_mark_reaches(scope: str, faces: 
     turned, report = _turn(boxes, 2, scope=scope)
     same = np.einsum("ij,ij->i", face_vectors(turned), face_vectors(boxes.mesh)) > 0
     assert np.flatnonzero(~same).tolist() == faces
-    assert ("faces-turned-by-hand", len(faces)) in {(f.code, f.count) for f in report.findings}
-    assert "mark-unfitting" not in {f.code for f in report.findings}
+    assert ("faces-flipped-by-hand", len(faces)) in {(f.code, f.count) for f in report.findings}
+    assert "mark-lost" not in {f.code for f in report.findings}
 
 
 def test_turning_what_was_turned_brings_it_back_and_a_mark_without_its_face_is_said() -> None:
@@ -380,4 +380,4 @@ def test_turning_what_was_turned_brings_it_back_and_a_mark_without_its_face_is_s
     np.testing.assert_allclose(face_vectors(twice), face_vectors(box.mesh))
     report = Report()
     run(box, CleanupSettings(turned=({**once, "point": (0.5, 0.5, 9.0)},)), report)
-    assert "mark-unfitting" in {f.code for f in report.findings}
+    assert "mark-lost" in {f.code for f in report.findings}

@@ -139,7 +139,7 @@ def test_a_source_of_nothing_but_hard_edges_is_refused_and_the_level_left_out() 
     settings = LevelsSettings(levels=(LevelTarget(ratio=0.1, even=True),))
     prop = run(Prop("sheet", seamed, (), ()), settings, report)
     assert len(prop.levels) == 1
-    (said,) = [f.message for f in report.findings if f.code == "level-left-out"]
+    (said,) = [f.message for f in report.findings if f.code == "level-skipped"]
     assert "even triangles, 10%" in said
 
 
@@ -162,7 +162,7 @@ def test_borders_and_protected_parts_stay_where_they_are_locked() -> None:
     assert border(level.mesh) == border(sheet)
     assert held(sheet, part == 1) <= held(level.mesh, np.ones(level.mesh.n_faces, bool))
     assert level.mesh.n_faces < sheet.n_faces
-    assert "even-not-mirrored" in {finding.code for finding in report.findings}
+    assert "remesh-not-mirrored" in {finding.code for finding in report.findings}
 
 
 def test_lod0_and_levels_may_be_even_by_count_or_by_the_length_of_their_edges() -> None:

@@ -95,7 +95,7 @@ def test_materials_are_known_by_the_names_of_the_source_and_by_those_that_ship()
         line = override(get_line("standing"), changes)
         built = run_line(scene, line, DESTINATIONS[0], Report(), side_files=files)
         assert [material.name for material in built.prop.materials] == ["A_brass", "B_clear"]
-        assert "by-hand-materials" not in {finding.code for finding in built.findings}
+        assert "hand-made-materials" not in {finding.code for finding in built.findings}
         share = (built.prop.levels[1].mesh.face_material == 1).mean()
         assert share == pytest.approx((low.face_material == 1).mean())
 
@@ -103,11 +103,11 @@ def test_materials_are_known_by_the_names_of_the_source_and_by_those_that_ship()
 @pytest.mark.parametrize(
     ("mesh", "materials", "code"),
     [
-        (_mesh(10, by=(0.6, 0.0, 0.0)), MATERIALS, "by-hand-off-place"),
-        (_mesh(10, scale=1.3), MATERIALS, "by-hand-other-size"),
-        (_mesh(10, channels=2), MATERIALS, "by-hand-uvs"),
-        (_mesh(10), (Material("brass"), Material("tin")), "by-hand-materials"),
-        (_mesh(10, scale=0.8), MATERIALS, "by-hand-other-outline"),
+        (_mesh(10, by=(0.6, 0.0, 0.0)), MATERIALS, "hand-made-pivot"),
+        (_mesh(10, scale=1.3), MATERIALS, "hand-made-size"),
+        (_mesh(10, channels=2), MATERIALS, "hand-made-uvs"),
+        (_mesh(10), (Material("brass"), Material("tin")), "hand-made-materials"),
+        (_mesh(10, scale=0.8), MATERIALS, "hand-made-silhouette"),
     ],
 )
 def test_what_does_not_agree_with_lod0_is_said(mesh: Mesh, materials: tuple[Material, ...], code: str) -> None:
@@ -126,7 +126,7 @@ def test_what_does_not_agree_with_lod0_is_said(mesh: Mesh, materials: tuple[Mate
 )
 def test_what_is_of_no_use_is_left_out_with_a_reason(data: bytes | None, words: str) -> None:
     built = _built(data)
-    (said,) = [f.message for f in built.findings if f.code == "level-left-out"]
+    (said,) = [f.message for f in built.findings if f.code == "level-skipped"]
     assert words in said
     assert [level.index for level in built.prop.levels] == [0, 1, 2]
 

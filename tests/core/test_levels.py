@@ -44,7 +44,7 @@ def test_counts_fall_and_figures_rise_along_any_chain(ratios: list[float], n: in
     assert deviations == sorted(deviations)
     sizes = [level.screen_size for level in prop.levels]
     assert sizes == sorted(sizes, reverse=True)
-    left_out = sum(finding.code == "level-left-out" for finding in report.findings)
+    left_out = sum(finding.code == "level-skipped" for finding in report.findings)
     assert len(prop.levels) - 1 + left_out == len(ratios), "every level is there, or it is said why not"
 
 
@@ -54,7 +54,7 @@ def test_box_is_not_reduced_to_another_shape_and_that_is_said() -> None:
     box = make_mesh(corners, np.arange(0, 25, 4), np.concatenate(faces))
     prop, report = _chain(box, (0.5, 0.25))
     assert [level.mesh.n_faces for level in prop.levels] == [12]
-    assert [finding.code for finding in report.findings] == ["level-left-out"] * 2
+    assert [finding.code for finding in report.findings] == ["level-skipped"] * 2
 
 
 def _mean_angle_by_hand(level: Mesh, ball: np.ndarray) -> float:
@@ -98,7 +98,7 @@ def test_faceted_thing_stays_faceted() -> None:
     for level in prop.levels:
         flat = areas(level.mesh) / np.linalg.norm(areas(level.mesh), axis=1, keepdims=True)
         np.testing.assert_allclose(level.mesh.normals, np.repeat(flat, 3, axis=0), atol=1e-5)
-    assert "hard-edges-given-up" not in {finding.code for finding in report.findings}
+    assert "hard-edges-released" not in {finding.code for finding in report.findings}
 
 
 def test_hard_edge_between_two_halves_stays_hard_in_every_level() -> None:
@@ -163,7 +163,7 @@ def test_limits_that_allow_nothing_and_a_mirror_along_a_flat_thing_are_said() ->
     targets = (LevelTarget(pixels=1.0, distance=0.1), LevelTarget(tolerance_mm=1e-300))
     run(Prop("flat", flat, (), ()), LevelsSettings(levels=targets, mirror="found"), report)
     said = [finding.code for finding in report.findings]
-    assert sorted(said) == ["level-left-out", "level-left-out", "mirror-not-found"]
+    assert sorted(said) == ["level-skipped", "level-skipped", "mirror-not-found"]
 
 
 def test_protected_parts_and_patches_stay_whole_in_every_level() -> None:
@@ -184,4 +184,4 @@ def test_protected_parts_and_patches_stay_whole_in_every_level() -> None:
     assert {tuple(place) for place in one.positions.tolist()} <= left
     assert {tuple(place) for place in clicked.tolist()} <= left
     assert level.mesh.n_faces == pytest.approx(0.6 * mesh.n_faces, abs=2)
-    assert {"mark-unfitting", "part-unknown"} <= {finding.code for finding in report.findings}
+    assert {"mark-lost", "part-unknown"} <= {finding.code for finding in report.findings}

@@ -18,16 +18,16 @@ from plindro.demo import DEMO_PROPS
 PLAIN = get_destination("plain")
 
 EXPECTED = {
-    "fog_bell": {"shells-inside-out"},
+    "fog_bell": {"inside-out-shells"},
     "signal_lamp": {"missing-texture"},
     "mooring_bollard": {"pivot-moved"},
     "channel_buoy": {"materials-over-budget"},
     "rope_coil": {"triangles-over-budget"},
-    "cable_drum": {"size-unlikely"},
-    "davit": {"edges-crowded"},
-    "barometer": {"texture-size-odd"},
+    "cable_drum": {"unusual-size"},
+    "davit": {"non-manifold-edges"},
+    "barometer": {"non-power-of-two-texture"},
     "storm làntern 01": {"name-cleaned", "duplicate-faces"},
-    "tide_board": {"faces-without-area"},
+    "tide_board": {"zero-area-faces"},
 }
 
 
@@ -54,7 +54,7 @@ def test_demo_prop_ships_with_falling_levels_and_its_fault_is_found(
     seen = rehearse(result.files[0].data, "prop.glb", PLAIN)
     stated = [(level["triangles"], level["vertices"]) for level in result.facts["levels"]]
     assert [(level["triangles"], level["vertices"]) for level in seen.levels] == stated
-    worst = [f for f in result.findings if f.code in ("winding-opposed", "normals-not-unit", "degenerate-triangles")]
+    worst = [f for f in result.findings if f.code in ("winding-against-normals", "normals-not-unit", "zero-area-triangles")]
     assert not [finding.message for finding in worst]
 
 

@@ -230,7 +230,7 @@ def test_marks_hold_when_the_source_comes_in_other_units_and_moved_a_little_and_
     far = tuple(tuple(x + 3 for x in end) for end in mark)
     _, report = _shaded(ball, hard=[mark, far])
     assert report.facts["normal_marks"]["hard"] == 1
-    assert [(f.code, f.count) for f in report.findings] == [("mark-unfitting", 1)]
+    assert [(f.code, f.count) for f in report.findings] == [("mark-lost", 1)]
 
 
 def test_patch_is_smooth_or_flat_as_a_whole_and_only_the_patch() -> None:

@@ -112,7 +112,7 @@ def test_pivot_that_fits_the_kind_of_prop_stays_where_the_modeller_put_it(kind: 
 
 def test_mark_whose_place_is_gone_is_said_and_keeps_its_coordinates() -> None:
     prop, report = _placed(cube(), PlacementSettings(pivot="point", point=(5, 0, 0), on="vertex"))
-    assert [f.code for f in report.findings] == ["mark-unfitting"]
+    assert [f.code for f in report.findings] == ["mark-lost"]
     assert prop.mesh.bounds()[0] == pytest.approx([-5, 0, 0])
 
 
@@ -131,7 +131,7 @@ def test_place_in_the_scene_is_kept_by_the_root_node() -> None:
 @pytest.mark.parametrize(("wrong", "factor"), [(100.0, 0.01), (39.37, 0.0254), (0.001, 1000.0)])
 def test_wrong_size_is_told_with_the_factor_that_mends_it(wrong: float, factor: float) -> None:
     _, report = _placed(moved(cube(), (-0.5, 0, -0.5), scale=wrong), PlacementSettings(usual_m=(0.4, 4.0)))
-    finding = next(f for f in report.findings if f.code == "size-unlikely")
+    finding = next(f for f in report.findings if f.code == "unusual-size")
     assert f"a scale of {factor:g} " in finding.message
     assert report.facts["placement"]["guesses"][0]["factor"] == pytest.approx(factor, rel=1e-3)
 

@@ -69,7 +69,7 @@ def test_splits_give_these_props(split: str, plans: list[tuple[str, str, int, in
 def test_choice_that_fits_nothing_any_more_is_said_and_a_lost_part_stops() -> None:
     report = Report()
     run(_scene(), SourceSettings(out=("boat/sail",)), report)
-    assert [(f.code, f.count) for f in report.findings if f.severity == "watch"] == [("choice-unfitting", 1)]
+    assert [(f.code, f.count) for f in report.findings if f.severity == "warning"] == [("choice-lost", 1)]
     lost = prepare_scene(
         _scene(), override(get_line("standing"), {"source": {"split": "object", "prop": "sail"}}), PLAIN
     )

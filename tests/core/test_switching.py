@@ -302,7 +302,7 @@ def test_lod0_is_reduced_from_a_dense_source_and_the_chain_follows_it() -> None:
     assert counts == pytest.approx([1500, 750, 300], abs=2)
     assert chain.mesh is chain.levels[0].mesh
     assert chain.levels[0].deviation == 0.0
-    (said,) = [finding.message for finding in report.findings if finding.code == "first-reduced"]
+    (said,) = [finding.message for finding in report.findings if finding.code == "lod0-reduced"]
     assert f"{prop.mesh.n_faces:,}".replace(",", "\u202f") in said
 
 

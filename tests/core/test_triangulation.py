@@ -293,7 +293,7 @@ def test_diagonal_set_by_hand_holds_when_the_source_changes_and_is_said_where_it
         assert np.linalg.norm(areas(cut), axis=1).sum() == pytest.approx(2.0 * scale**2, rel=1e-6)
     report = Report()
     run(_sheet_prop(), TriangulationSettings(turned=(((0.0, 5.0, 0.0), (1.0, 6.0, 0.0)),)), report)
-    assert [(f.code, f.severity) for f in report.findings] == [("mark-unfitting", Severity.WATCH)]
+    assert [(f.code, f.severity) for f in report.findings] == [("mark-lost", Severity.WARNING)]
 
 
 @given(sides=st.integers(5, 24), seed=st.integers(0, 2_000), pick=st.integers(0, 10_000))

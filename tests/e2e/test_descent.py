@@ -89,4 +89,4 @@ def test_where_the_slider_stands_becomes_a_level_and_limits_and_patches_are_kept
     page.mouse.click(*_middle(page, dy=0.1))
     server.wait(lambda: len(_prop(server)["settings"]["levels"]["protected"]) == 1, 30)
     server.wait(lambda: len(_built(server, ["fog_bell"])) == 1, 60)
-    assert not [f for f in _prop(server)["findings"] if f["code"] == "mark-unfitting"]
+    assert not [f for f in _prop(server)["findings"] if f["code"] == "mark-lost"]

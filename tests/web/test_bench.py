@@ -149,7 +149,7 @@ def test_sheet_tells_how_the_view_hangs_together_and_which_edges_were_marked(cal
     detail = call("GET", f"props/{prop}")[1]
     assert detail["undo"].startswith("Normals: hard marks, 2")
     assert detail["facts"]["normal_marks"]["hard"] == 1
-    assert [f["count"] for f in detail["findings"] if f["code"] == "mark-unfitting"] == [1]
+    assert [f["count"] for f in detail["findings"] if f["code"] == "mark-lost"] == [1]
     assert (_sheet(client, detail["sheet"])["edge"] & 2 > 0).sum() == 2
 
 

@@ -17,7 +17,7 @@ def landing(upload, run_jobs) -> int:
 
 def test_choice_shows_at_once_and_the_split_is_made_and_undone(call, landing, run_jobs) -> None:
     detail = call("GET", f"props/{landing}")[1]
-    assert detail["readiness"] in ("ready", "watch")
+    assert detail["readiness"] in ("ready", "warning")
     assert [part["path"] for part in detail["parts"] if not part["ships"]] == ["Landing/Scaffold"]
     assert [row["file"] for row in detail["split"]] == ["landing_stage.glb"]
     assert call("POST", f"props/{landing}/split")[0] == 422
@@ -69,7 +69,7 @@ def test_new_version_of_a_source_says_what_changed_keeps_choices_and_is_undone(c
     rows = {row["what"]: (row["before"], row["after"]) for row in after["source_changes"]["rows"]}
     assert rows["part knob"] == ("not there", "2 triangles")
     assert rows["part rim"] == ("1 triangles", "not there")
-    assert "choice-unfitting" in {finding["code"] for finding in after["findings"]}
+    assert "choice-lost" in {finding["code"] for finding in after["findings"]}
     assert after["undo"] == "Source: box_v2.obj"
     undone = call("POST", f"props/{prop}/undo")[1]
     assert (undone["source_name"], undone["model"], undone["source_changes"]) == ("box.obj", before["model"], None)
@@ -92,4 +92,4 @@ def test_replacing_reaches_every_prop_of_the_source_and_a_lost_part_is_held(call
     run_jobs()
     state = {row["name"]: row["readiness"] for row in call("GET", "props")[1]}
     assert state["Ladder"] == "held"
-    assert state["Deck"] in ("ready", "watch")
+    assert state["Deck"] in ("ready", "warning")

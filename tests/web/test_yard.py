@@ -106,7 +106,7 @@ def test_held_prop_says_why_and_has_its_places(upload, call, run_jobs) -> None:
     assert detail["readiness"] == "held"
     assert detail["model"] is None
     assert [f["code"] for f in detail["findings"] if f["severity"] == "stop"] == ["nothing-left"]
-    finding = next(f for f in detail["findings"] if f["code"] == "positions-not-finite")
+    finding = next(f for f in detail["findings"] if f["code"] == "non-finite-positions")
     assert finding["places"] == {"kind": "vertices", "points": [[[0.0, 0.0, 0.0]], [[1.0, 0.0, 0.0]]]}
 
 

@@ -194,7 +194,7 @@ def build_one(
         return failed_record(order.name, order.source, message, time.perf_counter() - started)
     if order.renamed_from:
         text = f"another prop is named '{order.renamed_from}' too; this one ships as '{order.name}'"
-        record["findings"].append(Finding("name-taken", Severity.WATCH, text, station=NAMING.name).as_dict())
+        record["findings"].append(Finding("name-taken", Severity.WARNING, text, station=NAMING.name).as_dict())
     return record
 
 

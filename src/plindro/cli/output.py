@@ -14,7 +14,7 @@ __all__ = ["DONE", "HELD", "INPUT_UNUSABLE", "grouped", "print_findings", "print
 
 DONE, HELD, INPUT_UNUSABLE = 0, 1, 2
 
-_SIGNS = {"stop": "stop  ▮", "watch": "watch ◆", "info": "info  ·"}
+_SIGNS = {"stop": "stop    ▮", "warning": "warning ◆", "info": "info    ·"}
 
 
 def read_bytes(path: str | Path) -> bytes:

@@ -69,7 +69,7 @@ def reduce_file(
         reduced = replace(reduced, normals=normals_by_angle(reduced, 0.0))
     if not level.reached:
         text = f"stops at {grouped(reduced.n_faces)} triangles: borders and corners hold it; nothing more can go"
-        report.find(Finding("level-not-reached", Severity.WATCH, text))
+        report.find(Finding("target-not-reached", Severity.WARNING, text))
     _tell_features(sequence, level, report)
     name = f"{prop.name}_LOD0" if kind == "glb" else prop.name
     write_single(replace(prop, mesh=reduced, polygons=None, levels=(Level(0, reduced, name),)), kind, target)
@@ -97,10 +97,10 @@ def _tell_features(sequence: Sequence, level: Reduced, report: Report) -> None:
     given_up = sum(level.step > step for step in sequence.phase_steps)
     if given_up == 1:
         text = "its hard edges would have kept it heavier; some were given up"
-        report.find(Finding("hard-edges-given-up", Severity.INFO, text))
+        report.find(Finding("hard-edges-released", Severity.INFO, text))
     elif given_up > 1:
         text = "its UV seams and material borders would have kept it heavier; some were crossed"
-        report.find(Finding("seams-given-up", Severity.INFO, text))
+        report.find(Finding("seams-released", Severity.INFO, text))
 
 
 def _print(file: str, out: str, prop: Prop, mesh: Mesh, level: Reduced, reduced: Mesh) -> None:

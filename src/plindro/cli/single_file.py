@@ -40,7 +40,7 @@ def open_prop(file: str, name: str, report: Report) -> Prop:
     report.findings.extend(scene.findings)
     prop = prop_from_scene(scene, clean_name(name))
     prop = replace(prop, mesh=_sound(prop.mesh, file, report), keeps_parts=True)
-    return place(prop, PlacementSettings(pivot="source", usual_m=(1e-9, 1e9)), Report())
+    return place(prop, PlacementSettings(pivot="source", expected_size_m=(1e-9, 1e9)), Report())
 
 
 def _sound(mesh: Mesh, file: str, report: Report) -> Mesh:
@@ -51,7 +51,7 @@ def _sound(mesh: Mesh, file: str, report: Report) -> Mesh:
     if bad.any():
         n = int(bad.sum())
         text = f"{n} faces without three corners, or with a vertex that is not finite, were left out"
-        report.find(Finding("faces-left-out", Severity.WATCH, text, n))
+        report.find(Finding("faces-removed", Severity.WARNING, text, n))
         mesh = drop_unused_vertices(mesh.with_faces(~bad))
     if not mesh.n_faces:
         raise UnreadableFile(f"{file}: holds no faces that can be cut; export it with its mesh")
@@ -66,7 +66,7 @@ def with_normals(mesh: Mesh, drop: bool, report: Report) -> Mesh:
     if not invalid.any():
         return mesh
     text = f"{int(invalid.sum())} corners had no valid normal and took that of their face"
-    report.find(Finding("normals-not-valid", Severity.WATCH, text, int(invalid.sum())))
+    report.find(Finding("invalid-normals", Severity.WARNING, text, int(invalid.sum())))
     flat = np.repeat(unit(face_vectors(mesh)), 3, axis=0)
     flat[np.abs(flat).sum(axis=1) == 0] = (0.0, 1.0, 0.0)
     return replace(mesh, normals=np.where(invalid[:, None], flat, mesh.normals).astype(np.float32))

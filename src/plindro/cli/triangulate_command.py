@@ -27,7 +27,7 @@ def triangulate_file(
     prop = cut(prop, settings, report)
     if kind == "glb" and small.any():
         text = f"{int(small.sum())} polygons of fewer than {min_sides} sides were cut too: glTF holds triangles only"
-        report.find(Finding("polygons-not-kept", Severity.WATCH, text, int(small.sum())))
+        report.find(Finding("polygons-not-kept", Severity.WARNING, text, int(small.sum())))
     report_engine(prop, report)
     prop = replace(prop, mesh=with_normals(prop.mesh, drop_normals, report))
     prop = replace(prop, levels=(Level(0, prop.mesh, f"{prop.name}_LOD0" if kind == "glb" else prop.name),))

@@ -41,7 +41,7 @@ def _check_surface(prop: Prop) -> list[Finding]:
     number = int(flat.sum())
     places = Places.of(mesh.positions[mesh.triangles()[flat]])
     return [
-        Finding("triangles-without-area", Severity.WATCH, f"{number} triangles have no area", number, places=places)
+        Finding("zero-area-triangles", Severity.WARNING, f"{number} triangles have no area", number, places=places)
     ]
 
 
@@ -53,7 +53,7 @@ def _check_counts(prop: Prop, budget: Budget, limit: int) -> list[Finding]:
         findings.append(
             Finding(
                 "triangles-over-budget",
-                Severity.WATCH,
+                Severity.WARNING,
                 f"{grouped(triangles)} triangles, {grouped(triangles - budget.triangles)} over the budget of "
                 f"{grouped(budget.triangles)}",
                 triangles - budget.triangles,
@@ -64,7 +64,7 @@ def _check_counts(prop: Prop, budget: Budget, limit: int) -> list[Finding]:
         findings.append(
             Finding(
                 "engine-vertices-over-limit",
-                Severity.WATCH,
+                Severity.WARNING,
                 f"{grouped(engine_vertices)} engine vertices; the destination holds {grouped(limit)} and cuts the mesh",
                 engine_vertices - limit,
                 level=0,
@@ -79,7 +79,7 @@ def _check_materials(prop: Prop, budget: Budget) -> list[Finding]:
         return []
     over = used - budget.materials
     text = f"{used} materials, {over} over the budget of {budget.materials}: each is a draw call"
-    return [Finding("materials-over-budget", Severity.WATCH, text, over)]
+    return [Finding("materials-over-budget", Severity.WARNING, text, over)]
 
 
 def _check_textures(prop: Prop) -> list[Finding]:
@@ -89,8 +89,8 @@ def _check_textures(prop: Prop) -> list[Finding]:
     names = ", ".join(f"{i.name} ({i.width} × {i.height})" for i in odd[:3])
     return [
         Finding(
-            "texture-size-odd",
-            Severity.WATCH,
+            "non-power-of-two-texture",
+            Severity.WARNING,
             f"{len(odd)} textures have sides that are no power of two: {names}",
             len(odd),
         )

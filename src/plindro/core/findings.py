@@ -13,10 +13,10 @@ PLACE_LIMIT = 200
 
 
 class Severity(StrEnum):
-    """How much a finding matters: ``stop`` holds a prop back, ``watch`` wants a look, ``info`` is said."""
+    """How much a finding matters: ``stop`` holds a prop back, ``warning`` wants a look, ``info`` informs."""
 
     STOP = "stop"
-    WATCH = "watch"
+    WARNING = "warning"
     INFO = "info"
 
 

@@ -36,7 +36,10 @@ class Line(StationSettings):
         return cast(S, getattr(self, station.name))
 
     def with_settings(self, station: Station[S, F], **changes: Any) -> Self:
-        """The line with some settings of a station changed; they are not validated again."""
+        """The line with some settings of a station changed; their values are not validated again."""
+        unknown = set(changes) - set(station.settings.model_fields)
+        if unknown:
+            raise TypeError(f"{station.name} has no setting '{sorted(unknown)[0]}'")
         return self.model_copy(update={station.name: self.of(station).model_copy(update=changes)})
 
     def station_versions(self) -> dict[str, int]:

@@ -15,20 +15,20 @@ LINES: tuple[Line, ...] = (
     _line(
         "small",
         "Small prop",
-        placement={"usual_m": (0.01, 2.0)},
+        placement={"expected_size_m": (0.01, 2.0)},
         levels={"levels": ({"ratio": 0.4}, {"ratio": 0.12})},
         budget={"triangles": 8_000, "materials": 2},
     ),
     _line(
         "held",
         "Held up to the camera, no levels",
-        placement={"pivot": "held", "usual_m": (0.02, 3.0)},
+        placement={"pivot": "held", "expected_size_m": (0.02, 3.0)},
         levels={"levels": ()},
         budget={"triangles": 40_000, "materials": 3},
     ),
     _line("hanging", "Hanging prop", placement={"pivot": "hangs"}),
     _line("hinged", "Door, lid or flap", placement={"pivot": "hinges"}),
-    _line("modular", "Modular piece on a grid", placement={"pivot": "grid", "usual_m": (0.1, 60.0)}),
+    _line("modular", "Modular piece on a grid", placement={"pivot": "grid", "expected_size_m": (0.1, 60.0)}),
 )
 DEFAULT_LINE = "standing"
 

@@ -63,7 +63,7 @@ def _clean_dirty() -> None:
     faces = [*quads, *inside_out, *touching, *(quads[1:, [0, 2, 1, 3]] + 24), quads[0], quads[0][::-1]]
     flat = np.concatenate([*faces, [24, 25, 25, 26]])
     mesh = make_mesh(points, np.arange(0, len(flat) + 1, 4), flat)
-    clean(mesh, CleanupSettings(needles=True, strays=True, holes=True, hole_mm=10_000))
+    clean(mesh, CleanupSettings(slivers=True, small_shells=True, holes=True, hole_mm=10_000))
     xs = [[0, 0, 0], [2, 0, 0], [0, 1, 0], [2, 1, 0], [1, 1, 0], [0, 2, 0], [1, 2, 0], [2, 2, 0]]
     strip = [[0, 1, 3, 2], [2, 4, 6, 5], [4, 3, 7, 6]]
     clean(make_mesh(np.array(xs), np.arange(0, 13, 4), np.array(strip).reshape(-1)), CleanupSettings())

@@ -5,4 +5,6 @@ from plindro.demo.drum import DRUM_STATES, build_drum
 from plindro.demo.landing import build_landing
 from plindro.demo.rock import build_rock
 
+NAME = "Skerry Light"
+
 __all__ = ["DEMO_PROPS", "DRUM_STATES", "build_drum", "build_landing", "build_prop", "build_rock"]

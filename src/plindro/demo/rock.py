@@ -7,9 +7,9 @@ from numpy.typing import NDArray
 
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.mesh.mesh import make_triangles
-from plindro.core.shading.normals import normals_by_angle
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Material, Part
+from plindro.core.shading.normals import normals_by_angle
 from plindro.demo.shapes import Points
 
 

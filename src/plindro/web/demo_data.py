@@ -3,8 +3,8 @@
 from collections.abc import Callable
 from functools import partial
 
-from plindro.demo import DEMO_PROPS, DRUM_STATES, build_drum, build_landing, build_prop
-from plindro.web.yard.models import Prop
+from plindro.demo import DEMO_PROPS, DRUM_STATES, NAME, build_drum, build_landing, build_prop
+from plindro.web.yard.models import Project, Prop
 from plindro.web.yard.services import import_upload
 from plindro.web.yard.uploads import sort_upload
 
@@ -28,5 +28,8 @@ def load_demo(on_progress: Callable[[int, int, str], None]) -> int:
         on_progress(i, len(sources), stem)
         upload = sort_upload(build().items())
         import_upload(upload, line=LINES_OF.get(stem, "standing"), overrides=OVERRIDES.get(stem, {}))
+    project = Project.objects.get_or_create(pk=1, defaults={"name": ""})[0]
+    project.name, project.has_demo = project.name or NAME, True
+    project.save()
     on_progress(len(sources), len(sources), "done")
     return len(sources)

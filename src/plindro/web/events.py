@@ -12,6 +12,7 @@ from ninja import Router
 
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.work.models import Job
+from plindro.web.work.registry import kinds_that_tell
 from plindro.web.yard.models import Prop
 
 router = Router(tags=["events"])
@@ -21,12 +22,11 @@ KEEP_ALIVE = 15.0
 
 def snapshot() -> dict[str, Any]:
     """Active jobs, and marks that change whenever a prop or a shipment does."""
-    jobs = Job.objects.filter(state__in=Job.ACTIVE).select_related("item")
     props = Prop.objects.aggregate(changed=Max("changed"), count=Count("pk"), last=Max("pk"))
     removed = Prop.objects.filter(is_removed=True).count()
     states = sorted(ShipmentItem.objects.values_list("state").annotate(n=Count("pk")))
     shipments = [Shipment.objects.count(), Shipment.objects.filter(finished__isnull=False).count(), states]
-    failed = Job.objects.filter(kind=Job.Kind.ROCK, state=Job.State.FAILED).last()
+    failed = Job.objects.filter(kind__in=kinds_that_tell(), state=Job.State.FAILED).last()
     return {
         "jobs": [
             {
@@ -35,11 +35,9 @@ def snapshot() -> dict[str, Any]:
                 "state": job.state,
                 "fraction": round(job.fraction, 3),
                 "doing": job.doing,
-                "prop": job.prop_id,
-                "item": job.item_id,
-                "shipment": job.item.shipment_id if job.item else None,
+                "subject": job.subject,
             }
-            for job in jobs
+            for job in Job.objects.filter(state__in=Job.ACTIVE)
         ],
         "props": f"{props['changed']}/{props['count']}/{props['last']}/{removed}",
         "shipments": json.dumps(shipments),

@@ -1,8 +1,8 @@
 """What the API says and takes, shared by the routers."""
 
-from typing import Any, Literal
+from typing import Literal
 
-from ninja import Field, Schema
+from ninja import Schema
 
 
 class Problem(Schema):
@@ -17,8 +17,11 @@ class PlacesOut(Schema):
 
 
 class FindingOut(Schema):
+    """A finding; ``station`` is None where it is about the shipped file."""
+
+    station: str | None = None
     code: str
-    severity: Literal["stop", "watch", "info"]
+    severity: Literal["stop", "warning", "info"]
     message: str
     count: int
     level: int | None
@@ -26,47 +29,12 @@ class FindingOut(Schema):
     places: PlacesOut | None = None
 
 
-class ChangeOut(Schema):
-    """What changes from one level to another, in metres; its share of the outline's area, and degrees."""
-
-    surface: float = 0.0
-    mean: float = 0.0
-    outline: float = 0.0
-    shading: float = 0.0
-    outline_share: float = 0.0
-    normal_angle: float = 0.0
-
-
-class LevelOut(Schema):
-    index: int
-    name: str
-    triangles: int
-    vertices: int
-    deviation: float
-    mean_deviation: float
-    screen_size: float
-    distance: float = 0.0
-    proposed: float = 0.0
-    change: ChangeOut = ChangeOut()
-    step: ChangeOut = ChangeOut()
-    materials: int = 0
-    bytes: int = 0
-    texture_bytes: int = 0
-    normal_angle: float = 0.0
-    normals: str = ""
-    dropped: list[str] = Field(default_factory=list)
-    target: int = -1
-
-
 class JobOut(Schema):
+    """A job; ``subject`` is the number of the prop it builds, of the shipment's item it ships."""
+
     id: int
-    kind: Literal["build", "ship", "rock"]
+    kind: str
     state: Literal["queued", "running", "done", "failed", "cancelled"]
     fraction: float
     doing: str
-    prop: int | None
-    item: int | None
-    shipment: int | None
-
-
-Facts = dict[str, Any]
+    subject: int | None

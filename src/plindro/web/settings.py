@@ -29,9 +29,9 @@ ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver"]
 INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "plindro.web.work",
-    "plindro.web.yard",
+    "plindro.web.yard.apps.YardConfig",
     "plindro.web.bench",
-    "plindro.web.shipping",
+    "plindro.web.shipping.apps.ShippingConfig",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

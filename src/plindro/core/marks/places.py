@@ -48,4 +48,4 @@ def unfitting(what: str, places: F64) -> Finding:
         "and had no effect; set them again or take them away"
     )
     shaped = places if places.ndim == 2 else places.reshape(n, -1, 3)
-    return Finding("mark-unfitting", Severity.WATCH, text, n, places=Places.of(shaped))
+    return Finding("mark-lost", Severity.WARNING, text, n, places=Places.of(shaped))

@@ -43,7 +43,7 @@ def rehearse(data: bytes, name: str, destination: Destination) -> Rehearsal:
         count, limit = len(level.positions), destination.max_engine_vertices
         if count > limit:
             text = f"{level.name}: {grouped(count)} vertices; the destination holds {grouped(limit)}"
-            findings.append(Finding("engine-vertices-over-limit", Severity.WATCH, text, count, index))
+            findings.append(Finding("engine-vertices-over-limit", Severity.WARNING, text, count, index))
     levels = tuple(
         {"index": i, "name": x.name, "triangles": len(x.triangles), "vertices": len(x.positions)}
         for i, x in enumerate(prop.levels)
@@ -59,7 +59,7 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
     """Names, their order, falling counts, the same materials."""
     findings: list[Finding] = []
     if prop.n_roots != 1:
-        findings.append(_stop("roots-many", f"{prop.n_roots} root nodes where one is expected", prop.n_roots))
+        findings.append(_stop("several-roots", f"{prop.n_roots} root nodes where one is expected", prop.n_roots))
     if not prop.levels:
         return [*findings, _stop("levels-missing", "no mesh node lies below the root; there is nothing to draw", 0)]
     escaped = re.escape(destination.level_template)
@@ -85,13 +85,13 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
         if below >= above:
             name = prop.levels[index].name
             text = f"{name} has {grouped(below)} triangles, the level above has {grouped(above)}; counts must fall"
-            findings.append(_stop("counts-not-falling", text, level=index))
+            findings.append(_stop("triangles-not-decreasing", text, level=index))
     known = {_bare(name) for name in prop.levels[0].material_names}
     for index, level in enumerate(prop.levels[1:], 1):
         new = {name for name in level.material_names if _bare(name) not in known}
         if new:
             text = f"{level.name} uses {len(new)} materials that LOD0 does not have"
-            findings.append(Finding("materials-differ", Severity.WATCH, text, len(new), index))
+            findings.append(Finding("materials-differ", Severity.WARNING, text, len(new), index))
     return findings
 
 
@@ -110,20 +110,20 @@ def _check_level(level: ShippedLevel, index: int) -> list[Finding]:
         return findings
     bad = ~np.isfinite(level.positions).all(axis=1)
     if bad.any():
-        say("positions-not-finite", Severity.STOP, f"{bad.sum()} vertices have no finite position", int(bad.sum()))
+        say("non-finite-positions", Severity.STOP, f"{bad.sum()} vertices have no finite position", int(bad.sum()))
     if any(material is None for material in level.materials):
-        say("material-missing", Severity.WATCH, "a primitive has no material")
+        say("material-missing", Severity.WARNING, "a primitive has no material")
     if not level.uvs:
-        say("uvs-missing", Severity.WATCH, "has no UVs; some engines refuse it")
+        say("uvs-missing", Severity.WARNING, "has no UVs; some engines refuse it")
     for channel, uv in enumerate(level.uvs):
         wrong = int((~np.isfinite(uv).all(axis=1)).sum())
         if wrong:
-            say("uvs-not-finite", Severity.STOP, f"{wrong} vertices have no finite UV in channel {channel}", wrong)
+            say("non-finite-uvs", Severity.STOP, f"{wrong} vertices have no finite UV in channel {channel}", wrong)
     cross, degenerate = _check_triangles(level)
     if degenerate.any():
         number = int(degenerate.sum())
         places = Places.of(level.positions[level.triangles[degenerate]])
-        say("degenerate-triangles", Severity.WATCH, f"{number} triangles have no area", number, places)
+        say("zero-area-triangles", Severity.WARNING, f"{number} triangles have no area", number, places)
     if level.normals is None:
         say("normals-missing", Severity.STOP, "has no normals")
         return findings
@@ -168,6 +168,6 @@ def _check_normals(
         severe = number > max(OPPOSED_SHARE * len(level.triangles), 1)
         text = f"{level.name}: {number} triangles are wound against their normals; they are seen through"
         places = Places.of(level.positions[level.triangles[opposed]])
-        severity = Severity.STOP if severe else Severity.WATCH
-        findings.append(Finding("winding-opposed", severity, text, number, index, places=places))
+        severity = Severity.STOP if severe else Severity.WARNING
+        findings.append(Finding("winding-against-normals", severity, text, number, index, places=places))
     return findings

@@ -36,13 +36,13 @@ class StateBuilt:
 def base_line(line: Line) -> Line:
     """The line of the base state: everything that belongs to no other."""
     named = tuple(pattern for state in line.of(LEVELS).states for pattern in state.parts)
-    return line.with_settings(SOURCE, leave_out=(*line.of(SOURCE).leave_out, *named)) if named else line
+    return line.with_settings(SOURCE, exclude=(*line.of(SOURCE).exclude, *named)) if named else line
 
 
 def state_line(line: Line, state: State, root: str) -> Line:
     """The line of one state: its parts alone, its levels if it has any, a name after the prop's."""
-    own = line.with_settings(SOURCE, only=(*state.parts, *state.keeps))
-    own = own.with_settings(LEVELS, levels=state.levels or (), states=(), first=None)
+    own = line.with_settings(SOURCE, include=(*state.parts, *state.shared_parts))
+    own = own.with_settings(LEVELS, levels=state.levels or (), states=(), lod0=None)
     return own.with_settings(NAMING, name=state_name(root, state.name), prefix="", suffix="")
 
 
@@ -121,7 +121,7 @@ def state_findings(state: State, built: BuiltProp) -> list[Finding]:
     """What was found about a state, said of it; a state without parts is one that is not there."""
     if not built.prop.mesh.n_faces:
         text = f"the state '{state.name}' has no part named {', '.join(state.parts)}; name its parts, or take it away"
-        return [Finding("state-empty", Severity.WATCH, text, station=LEVELS.name)]
+        return [Finding("state-empty", Severity.WARNING, text, station=LEVELS.name)]
     return [_said_of(state, found) for found in built.findings if found.level]
 
 

@@ -1,41 +1,44 @@
 """Addresses of the Bench."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from ninja import File, Router, UploadedFile
 
 from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
-from plindro.core.line import STATIONS
+from plindro.core.line import Facts, StationsFacts, StationsSettings
+from plindro.core.stations.levels import LEVELS, LevelsFacts
+from plindro.core.stations.registry import STATIONS
+from plindro.core.stations.source import SOURCE
 from plindro.web.bench import hand_made, services, source
 from plindro.web.bench.schemas import (
     LineIn,
     NameIn,
-    PartOut,
+    NamesOut,
     PeerOut,
     PropDetail,
     ReplaceOut,
     SettingsIn,
-    SourceChanges,
-    SplitRow,
     StateOut,
 )
+from plindro.web.shipping.queries import ship_names
 from plindro.web.yard import queries
 from plindro.web.yard.api import sorted_files
-from plindro.web.yard.models import Built, Prop
+from plindro.web.yard.building import facts_of, files_of, line_of, source_model
+from plindro.web.yard.models import Prop
 from plindro.web.yard.queries import readiness
 from plindro.web.yard.schemas import PropIds, RefusedFile
-from plindro.web.yard.services import find_prop, line_of, source_view
+from plindro.web.yard.services import find_prop
 
 router = Router(tags=["bench"])
 
 
 def _detail(prop: Prop) -> PropDetail:
     prop = find_prop(prop.pk)
-    built = prop.built
-    facts = {k: v for k, v in built.facts.items() if k not in ("parts", "plan")} if built else {}
-    line = line_of(prop)
-    settings = line.model_dump(mode="json")
+    built, line = prop.built, line_of(prop)
+    files = files_of(built) if built else {}
+    facts = facts_of(built) or StationsFacts()
+    chain = facts.of(LEVELS)
+    destination = get_destination(DEFAULT_DESTINATION)
+    source_digest = source_model(prop)
     return PropDetail(
         id=prop.pk,
         name=prop.name,
@@ -43,32 +46,45 @@ def _detail(prop: Prop) -> PropDetail:
         line=prop.line,
         readiness=readiness(prop),
         error=prop.error,
-        model=f"/api/files/{built.view}.glb" if built and built.view else None,
-        sheet=f"/api/files/{built.sheet}.bin" if built and built.sheet else None,
-        descent=f"/api/files/{built.descent}.bin" if built and built.descent else None,
-        source_model=f"/api/files/{view}.glb" if (view := source_view(prop)) else None,
-        parts=[PartOut(**{key: row[key] for key in PartOut.model_fields}) for row in source.parts_now(prop)],
-        split=[SplitRow(**row) for row in source.split_preview(prop)],
-        source_changes=SourceChanges(**changes) if (changes := source.source_changes(prop)) else None,
+        model=_address(files.get(("model", "")), "glb"),
+        sheet=_address(files.get(("sheet", "")), "bin"),
+        descent=_address(files.get(("descent", "")), "bin"),
+        source_model=_address(source_digest, "glb"),
+        parts=source.parts_now(prop),
+        split=source.split_preview(prop),
+        source_changes=source.source_changes(prop),
         peers=[PeerOut(name=name, longest=longest) for name, longest in queries.sizes(excluding=prop.pk)],
-        levels=facts.pop("levels", []),
-        states=_states(built, facts.pop("states", [])),
-        facts=facts,
+        levels=chain.levels if chain else [],
+        states=_states(chain, files),
+        facts=_without_lists(facts),
         findings=built.findings if built else [],
-        settings={station: settings[station] for station in STATIONS},
-        overrides=prop.overrides,
+        settings=StationsSettings.model_construct(**{s.name: line.of(s) for s in STATIONS}),
+        names=[
+            NamesOut(root=n.root, files=list(n.files), levels=list(n.levels)) for n in ship_names(prop, destination)
+        ],
         undo=services.undo_label(prop),
         redo=services.redo_label(prop),
         triangle_budget=line.budget.triangles,
         material_budget=line.budget.materials,
-        vertex_limit=get_destination(DEFAULT_DESTINATION).max_engine_vertices,
+        vertex_limit=destination.max_engine_vertices,
     )
 
 
-def _states(built: Built | None, rows: list[dict[str, Any]]) -> list[StateOut]:
-    """The states as they were built; where an earlier version kept nothing to look at they come with the next build."""
-    views = built.state_views if built else {}
-    return [StateOut(**row, model=f"/api/files/{views[row['name']]}.glb") for row in rows if row["name"] in views]
+def _address(digest: str | None, ending: str) -> str | None:
+    return f"/api/files/{digest}.{ending}" if digest else None
+
+
+def _without_lists(facts: Facts) -> Facts:
+    """The facts without what is listed apart from them or can be long."""
+    whole = facts.of(SOURCE)
+    return facts.with_facts(SOURCE, whole.model_copy(update={"parts": [], "plan": []})) if whole else facts
+
+
+def _states(chain: LevelsFacts | None, files: dict[tuple[str, str], str]) -> list[StateOut]:
+    """The states as they were built, those that can be looked at."""
+    rows = chain.states if chain else []
+    models = {row.name: _address(files.get(("state", row.name)), "glb") for row in rows}
+    return [StateOut(**dict(row), model=model) for row in rows if (model := models[row.name])]
 
 
 @router.get("/props/{prop_id}", operation_id="props_read", response=PropDetail)

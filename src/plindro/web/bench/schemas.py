@@ -4,19 +4,11 @@ from typing import Any
 
 from ninja import Schema
 
-from plindro.web.schemas import FindingOut, LevelOut
+from plindro.core.line import StationsFacts, StationsSettings
+from plindro.core.stations.levels import LevelFacts, StateFacts
+from plindro.core.stations.source import PartFact
+from plindro.web.schemas import FindingOut
 from plindro.web.yard.schemas import Readiness, RefusedFile
-
-
-class PartOut(Schema):
-    """A part of the source, and whether it ships."""
-
-    name: str
-    path: str
-    hidden: bool
-    triangles: int
-    ships: bool
-    reason: str
 
 
 class SplitRow(Schema):
@@ -52,16 +44,18 @@ class PeerOut(Schema):
     longest: float
 
 
-class StateOut(Schema):
-    """Another state of the prop, as damaged: its levels, the last ``fallen_back`` of which are the base state's."""
+class StateOut(StateFacts):
+    """Another state of the prop, as damaged, with the address of its model."""
 
-    name: str
-    prop: str
     model: str
-    levels: list[LevelOut]
-    fallen_back: int
-    last_distance: float | None
-    radius: float
+
+
+class NamesOut(Schema):
+    """Names under which the prop or a state of it ships."""
+
+    root: str
+    files: list[str]
+    levels: list[str]
 
 
 class ReplaceOut(Schema):
@@ -72,7 +66,7 @@ class ReplaceOut(Schema):
 
 
 class PropDetail(Schema):
-    """Everything the Bench shows of one prop."""
+    """Everything the Bench shows of one prop; the parts and plans of its source stand apart from the facts."""
 
     id: int
     name: str
@@ -84,16 +78,16 @@ class PropDetail(Schema):
     sheet: str | None
     descent: str | None
     source_model: str | None
-    parts: list[PartOut]
+    parts: list[PartFact]
     split: list[SplitRow]
     source_changes: SourceChanges | None
     peers: list[PeerOut]
-    facts: dict[str, Any]
-    levels: list[LevelOut]
+    facts: StationsFacts  # type: ignore[valid-type]
+    levels: list[LevelFacts]
     states: list[StateOut]
     findings: list[FindingOut]
-    settings: dict[str, dict[str, Any]]
-    overrides: dict[str, dict[str, Any]]
+    settings: StationsSettings  # type: ignore[valid-type]
+    names: list[NamesOut]
     undo: str | None
     redo: str | None
     triangle_budget: int | None

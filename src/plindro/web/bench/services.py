@@ -4,26 +4,17 @@ from typing import Any
 
 from django.db import transaction
 
-from plindro.core.stations.levels import LevelTarget
-from plindro.core.line import Line, get_line, override
+from plindro.core.line import Line, override
+from plindro.core.lines import get_line
 from plindro.core.names import clean_name
+from plindro.core.stations.levels import LevelTarget
+from plindro.core.stations.registry import STATIONS
 from plindro.web.bench.models import Decision
 from plindro.web.errors import NotPossible
 from plindro.web.yard.models import Prop
 from plindro.web.yard.services import find_prop, request_build
 
-STATION_WORDS = {
-    "source": "Source",
-    "placement": "Placement",
-    "cleanup": "Cleanup",
-    "triangulation": "Triangulation",
-    "normals": "Normals",
-    "levels": "Levels",
-    "naming": "Naming",
-    "budget": "Budget",
-}
-
-
+STATION_WORDS = {station.name: station.title for station in STATIONS} | {"budget": "Budget"}
 DECIDED = ("name", "line", "overrides", "source_name", "source", "source_bytes", "side_files")
 """What a decision may change on a prop."""
 

@@ -1,65 +1,75 @@
 """The Source station's writes and reads: splitting a prop's source into props, replacing it, telling what changed."""
 
-from typing import Any
-
 from django.db import transaction
 
+from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
+from plindro.core.line import Facts
 from plindro.core.names import unique_names
-from plindro.core.stations.naming import house_name
 from plindro.core.scene import Part
-from plindro.core.stations.source import PropPlan, choose, plan_props
+from plindro.core.stations.naming import NAMING, house_name, names_of
+from plindro.core.stations.placement import PLACEMENT
+from plindro.core.stations.source import SOURCE, PartFact, PropPlan, SourceFacts, choose, plan_props
 from plindro.web import store
+from plindro.web.bench.schemas import ChangedRow, SourceChanges, SplitRow
 from plindro.web.bench.services import record, snapshot
 from plindro.web.errors import NotPossible
+from plindro.web.yard.building import facts_of, line_of
 from plindro.web.yard.models import Built, Prop
-from plindro.web.yard.services import find_prop, line_of, relative_files, request_build
+from plindro.web.yard.services import find_prop, relative_files, request_build
 from plindro.web.yard.uploads import SortedUpload
 
 
-def _parts(prop: Prop) -> list[Part]:
+def _source_facts(built: Built | None) -> SourceFacts | None:
+    facts = facts_of(built)
+    return facts.of(SOURCE) if facts else None
+
+
+def _part_rows(prop: Prop) -> list[PartFact]:
     """The parts of the source as the last build found them."""
-    rows = prop.built.facts.get("parts", []) if prop.built else []
-    return [
-        Part(
-            row["name"], row["path"], row["object"], row["parent"], row["group"], row["hidden"], row["source_mesh"]
-        )
-        for row in rows
-    ]  # fmt: skip
+    source = _source_facts(prop.built)
+    return source.parts if source else []
 
 
-def parts_now(prop: Prop) -> list[dict[str, Any]]:
+def _part(row: PartFact) -> Part:
+    return Part(row.name, row.path, row.object, row.parent, row.group, row.hidden, row.source_mesh)
+
+
+def parts_now(prop: Prop) -> list[PartFact]:
     """Parts of the source with whether each ships by the settings as they are now, even while a build runs."""
-    parts = _parts(prop)
-    rows = prop.built.facts["parts"] if parts and prop.built else []
-    choices = choose(parts, line_of(prop).source)
-    return [{**row, "ships": choice.ships, "reason": choice.reason} for row, choice in zip(rows, choices, strict=True)]
+    rows = _part_rows(prop)
+    choices = choose([_part(row) for row in rows], line_of(prop).of(SOURCE))
+    return [
+        row.model_copy(update={"ships": choice.ships, "reason": choice.reason})
+        for row, choice in zip(rows, choices, strict=True)
+    ]
 
 
 def _plans(prop: Prop) -> list[tuple[PropPlan, str, int]]:
-    """The props that the split gives now, with their file names and triangles."""
-    parts = _parts(prop)
+    """The props that the split gives now, with their names and triangles."""
+    rows = _part_rows(prop)
+    parts = [_part(row) for row in rows]
     line = line_of(prop)
-    ships = [choice.ships for choice in choose(parts, line.source)]
+    ships = [choice.ships for choice in choose(parts, line.of(SOURCE))]
     stem = prop.source_name.rsplit(".", 1)[0]
-    plans = plan_props(parts, ships, line.source, stem)
-    triangles = [row["triangles"] for row in prop.built.facts["parts"]] if prop.built and parts else []
-    names = unique_names(house_name(plan.name, line.naming) for plan in plans)
-    return [(plan, name, sum(triangles[i] for i in plan.parts)) for plan, name in zip(plans, names, strict=True)]
+    plans = plan_props(parts, ships, line.of(SOURCE), stem)
+    names = unique_names(house_name(plan.name, line.of(NAMING)) for plan in plans)
+    return [(plan, name, sum(rows[i].triangles for i in plan.parts)) for plan, name in zip(plans, names, strict=True)]
 
 
-def split_preview(prop: Prop) -> list[dict[str, Any]]:
-    """What the split would make: key, name, file, parts, triangles, instances."""
-    naming = line_of(prop).naming
+def split_preview(prop: Prop) -> list[SplitRow]:
+    """What the split would make."""
+    naming = line_of(prop).of(NAMING).model_copy(update={"name": None})
+    destination = get_destination(DEFAULT_DESTINATION)
     return [
-        {
-            "key": plan.key,
-            "name": name,
-            "file": f"{naming.prefix}{name}{naming.suffix}.glb",
-            "renamed_from": None if name == plan.name else plan.name,
-            "parts": len(plan.parts),
-            "triangles": triangles,
-            "instances": plan.instances,
-        }
+        SplitRow(
+            key=plan.key,
+            name=name,
+            file=names_of(name, naming, destination, 0)[0].files[0],
+            renamed_from=None if name == plan.name else plan.name,
+            parts=len(plan.parts),
+            triangles=triangles,
+            instances=plan.instances,
+        )
         for plan, name, triangles in _plans(prop)
     ]
 
@@ -69,7 +79,7 @@ def split(prop_id: int) -> list[Prop]:
     with transaction.atomic():
         prop = find_prop(prop_id)
         plans = _plans(prop)
-        if line_of(prop).source.split == "file" or len(plans) < 1:
+        if line_of(prop).of(SOURCE).split == "file" or len(plans) < 1:
             raise NotPossible("the source is not split; choose objects, parents or groups first")
         prop.is_removed = True
         prop.save(update_fields=["is_removed", "changed"])
@@ -78,7 +88,7 @@ def split(prop_id: int) -> list[Prop]:
         made = []
         for (plan, _, _), name in zip(plans, names, strict=True):
             overrides = {**prop.overrides, "source": {**prop.overrides.get("source", {}), "prop": plan.key}}
-            overrides["source"].setdefault("split", line_of(prop).source.split)
+            overrides["source"].setdefault("split", line_of(prop).of(SOURCE).split)
             row = Prop.objects.create(
                 name=name,
                 source_name=prop.source_name,
@@ -116,46 +126,58 @@ def replace_source(prop_id: int, upload: SortedUpload) -> list[Prop]:
     return rows
 
 
-def source_changes(prop: Prop) -> dict[str, Any] | None:
+def source_changes(prop: Prop) -> SourceChanges | None:
     """What the last replacement of the source changed; None where there was none or it is not built yet."""
     for decision in prop.decisions.filter(is_undone=False).order_by("-pk"):
         before, after = decision.before, decision.after
         if before.get("source") and before["source"] != after.get("source"):
-            old = Built.objects.filter(pk=before.get("built")).first()
-            if old is None or prop.built is None or prop.state != Prop.State.BUILT:
+            old = facts_of(Built.objects.filter(pk=before.get("built")).first())
+            new = facts_of(prop.built)
+            if old is None or new is None or prop.state != Prop.State.BUILT:
                 return None
-            rows = _difference(old.facts, prop.built.facts)
-            return {"before": before["source_name"], "after": after["source_name"], "rows": rows}
+            return SourceChanges(before=before["source_name"], after=after["source_name"], rows=_difference(old, new))
     return None
 
 
-def _difference(old: dict[str, Any], new: dict[str, Any]) -> list[dict[str, str]]:
+def _difference(old: Facts, new: Facts) -> list[ChangedRow]:
     """Rows of what, before, after."""
+    one, two = old.of(SOURCE), new.of(SOURCE)
+    if one is None or two is None:
+        return []
     rows = []
-    for key, label in (("polygons", "polygons"), ("points", "points"), ("triangles", "triangles")):
-        if old.get(key) != new.get(key):
-            rows.append({"what": label, "before": str(old.get(key, 0)), "after": str(new.get(key, 0))})
-    sizes = [" × ".join(f"{x:.3f}" for x in facts.get("size", [])) + " m" for facts in (old, new)]
-    if sizes[0] != sizes[1]:
-        rows.append({"what": "size", "before": sizes[0], "after": sizes[1]})
     for what, before, after in (
-        ("part", _triangles_of_parts(old), _triangles_of_parts(new)),
-        ("material", dict.fromkeys(old["materials"], "there"), dict.fromkeys(new["materials"], "there")),
-        ("texture", _digests(old), _digests(new)),
+        ("polygons", one.polygons, two.polygons),
+        ("points", one.points, two.points),
+        ("triangles", one.triangles, two.triangles),
     ):
-        for name in sorted({*before, *after}):
-            if before.get(name) != after.get(name):
-                values = [_shown(what, side.get(name)) for side in (before, after)]
-                rows.append({"what": f"{what} {name}", "before": values[0], "after": values[1]})
+        if before != after:
+            rows.append(ChangedRow(what=what, before=str(before), after=str(after)))
+    sizes = [_size(facts) for facts in (old, new)]
+    if sizes[0] != sizes[1]:
+        rows.append(ChangedRow(what="size", before=sizes[0], after=sizes[1]))
+    for what, first, second in (
+        ("part", _triangles_of_parts(one), _triangles_of_parts(two)),
+        ("material", dict.fromkeys(one.materials, "there"), dict.fromkeys(two.materials, "there")),
+        ("texture", _digests(one), _digests(two)),
+    ):
+        for name in sorted({*first, *second}):
+            if first.get(name) != second.get(name):
+                values = [_shown(what, side.get(name)) for side in (first, second)]
+                rows.append(ChangedRow(what=f"{what} {name}", before=values[0], after=values[1]))
     return rows[:200]
 
 
-def _triangles_of_parts(facts: dict[str, Any]) -> dict[str, str]:
-    return {part["path"]: str(part["triangles"]) for part in facts["parts"]}
+def _size(facts: Facts) -> str:
+    placed = facts.of(PLACEMENT)
+    return " × ".join(f"{x:.3f}" for x in placed.size) + " m" if placed else "unknown"
 
 
-def _digests(facts: dict[str, Any]) -> dict[str, str]:
-    return {texture["name"]: texture.get("digest", "") for texture in facts["textures"]}
+def _triangles_of_parts(facts: SourceFacts) -> dict[str, str]:
+    return {part.path: str(part.triangles) for part in facts.parts}
+
+
+def _digests(facts: SourceFacts) -> dict[str, str]:
+    return {texture.name: texture.digest for texture in facts.textures}
 
 
 def _shown(what: str, value: str | None) -> str:

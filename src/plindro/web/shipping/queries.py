@@ -3,20 +3,21 @@
 from collections import Counter
 from typing import Any, cast
 
-from plindro.core.destinations import get_destination
-from plindro.core.shipping import file_names
+from plindro.core.destinations import Destination, get_destination
+from plindro.core.shipping import totals
+from plindro.core.stations.levels import LEVELS
+from plindro.core.stations.naming import NAMING, ShippedNames, names_of
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.schemas import ItemOut, PreviewRow, ShipmentOut, ShipmentRow
-from plindro.web.shipping.services import archive_of, chosen_props, ship_name
+from plindro.web.shipping.services import archive_of, chosen_props
+from plindro.web.yard.building import facts_of, line_of
 from plindro.web.yard.models import Prop
 from plindro.web.yard.queries import readiness
-from plindro.web.yard.services import line_of
 
 
 def _figures(shipment: Shipment, items: list[ShipmentItem]) -> ShipmentRow:
     states = Counter(item.state for item in items)
-    files = [file for item in items for file in item.record.get("files", [])]
-    shipped = [item for item in items if item.state == ShipmentItem.State.SHIPPED]
+    sums = totals([item.record for item in items if item.record], 0.0)
     done = shipment.state != Shipment.State.RUNNING
     has_archive = done and archive_of(shipment).is_file()
     return ShipmentRow(
@@ -30,8 +31,8 @@ def _figures(shipment: Shipment, items: list[ShipmentItem]) -> ShipmentRow:
         held=states["held"],
         failed=states["failed"],
         cancelled=states["cancelled"],
-        bytes=sum(file["bytes"] for file in files),
-        triangles=sum(level["triangles"] for item in shipped for level in item.record["levels"]),
+        bytes=sums["bytes"],
+        triangles=sums["triangles"],
         archive=f"/api/shipments/{shipment.pk}/archive.zip" if has_archive else None,
     )
 
@@ -64,25 +65,22 @@ def shipment_detail(shipment: Shipment) -> ShipmentOut:
 def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
     """The files and level names that a shipment would write."""
     profile = get_destination(destination)
-    template = profile.level_template
     rows = []
     for prop in chosen_props(prop_ids):
-        name = ship_name(line_of(prop))
+        names = ship_names(prop, profile)
         ready = readiness(prop)
-        levels = (prop.built.facts.get("levels") or []) if prop.built else []
         notes = {
             "held": "held back by a finding; nothing will be written",
             "failed": prop.error or "could not be built",
             "working": "still being built; it ships when it is done",
         }
         held = ready in ("held", "failed")
-        own_names = [name, *_states(prop, name)]
         rows.append(
             PreviewRow(
                 prop=prop.pk,
-                name=name,
-                files=[] if held else [file for own in own_names for file in file_names(own, profile.format)],
-                levels=[template.format(prop=name, level=level["index"]) for level in levels],
+                name=names[0].root,
+                files=[] if held else [file for own in names for file in own.files],
+                levels=list(names[0].levels),
                 held=held,
                 note=notes.get(ready, ""),
             )
@@ -90,7 +88,9 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
     return rows
 
 
-def _states(prop: Prop, name: str) -> list[str]:
-    """The names under which the prop's other states ship, as it was built."""
-    rows = prop.built.facts.get("states", []) if prop.built else []
-    return [f"{name}_{row['name']}" for row in rows]
+def ship_names(prop: Prop, destination: Destination) -> tuple[ShippedNames, ...]:
+    """The names under which a prop and its states would ship, with as many levels as it was built with."""
+    facts = facts_of(prop.built)
+    chain = facts.of(LEVELS) if facts else None
+    states = [(state.name, len(state.levels)) for state in chain.states] if chain else []
+    return names_of(prop.name, line_of(prop).of(NAMING), destination, len(chain.levels) if chain else 0, states)

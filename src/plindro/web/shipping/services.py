@@ -3,24 +3,26 @@
 import zipfile
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 
 from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
 from plindro.core.destinations import get_destination
-from plindro.core.line import Line
-from plindro.core.shipping import ShippedFile, failed_record, manifest_json, write_whole
-from plindro.core.shipping.manifest import LEVEL_KEYS
+from plindro.core.line import StationLine
+from plindro.core.shipping import failed_record, manifest_json, write_whole
+from plindro.core.stations.naming import NAMING, root_name
+from plindro.web import store
 from plindro.web.errors import NotPossible, NotThere
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.work.models import Job
-from plindro.web.work.services import enqueue
-from plindro.web.work.tasks import BuildResult
-from plindro.web.yard.models import Prop
-from plindro.web.yard.services import KeyedOrder, keep_built, line_of
+from plindro.web.work.services import cancel_about, enqueue
+from plindro.web.yard.building import KeyedOrder, keep_result, line_of, shipped_files
+from plindro.web.yard.models import Built, Prop
+from plindro.web.yard.tasks import BuildResult
 
+SHIP = "ship"
+"""Kind of the job that ships one item."""
 MANIFEST = "manifest.json"
 ZIP_TIME = (1980, 1, 1, 0, 0, 0)
 """Entries carry no time of their own, so that the same files give the same archive."""
@@ -52,11 +54,6 @@ def chosen_props(prop_ids: Sequence[int]) -> list[Prop]:
     return props
 
 
-def ship_name(line: Line) -> str:
-    """The name a prop ships under."""
-    return f"{line.naming.prefix}{line.naming.name}"
-
-
 def order_shipment(prop_ids: Sequence[int], destination: str) -> Shipment:
     """Order a shipment; what is decided about its props later does not change it."""
     profile = get_destination(destination)
@@ -65,51 +62,31 @@ def order_shipment(prop_ids: Sequence[int], destination: str) -> Shipment:
         shipment = Shipment.objects.create(destination=profile.name)
         for prop in props:
             line = line_of(prop)
+            name = root_name(prop.name, line.of(NAMING))
             item = ShipmentItem.objects.create(
-                shipment=shipment, prop=prop, name=ship_name(line), line=line.model_dump(mode="json")
+                shipment=shipment, prop=prop, name=name, line=line.model_dump(mode="json")
             )
-            enqueue(Job.Kind.SHIP, item_id=item.pk)
+            enqueue(SHIP, item.pk)
     return shipment
 
 
 def build_order(item: ShipmentItem) -> KeyedOrder:
     """The order that builds an item as it was decided when it was ordered."""
-    return KeyedOrder(item.prop, Line.model_validate(item.line), get_destination(item.shipment.destination))
+    return KeyedOrder(item.prop, StationLine.model_validate(item.line), get_destination(item.shipment.destination))
 
 
-def finish_item(job: Job, result: BuildResult) -> None:
-    """Write an item's files, whole, and its record."""
-    item = job.item
-    assert item is not None
-    keep_built(job.key, result)
-    files = []
-    for path, data in result.files.items():
-        file = ShippedFile(path, data)
-        write_whole(folder_of(item.shipment) / file.path, file.data)
-        files.append({"path": file.path, "bytes": len(file.data), "sha256": file.sha256})
-    item.record = {
-        "name": result.name,
-        "source": item.prop.source_name,
-        "status": result.status,
-        "files": files,
-        "levels": [{key: level[key] for key in LEVEL_KEYS} for level in result.facts.get("levels", [])],
-        "findings": [_plain(finding) for finding in result.findings],
-        "seconds": round(result.seconds, 3),
-    }
-    item.state = ShipmentItem.State.SHIPPED if files else ShipmentItem.State.HELD
+def finish_item(item: ShipmentItem, key: str, result: BuildResult | Built) -> None:
+    """Write an item's files, whole, and keep the record that the core made of them."""
+    built = keep_result(key, item.prop, result)
+    for path, digest in shipped_files(built).items():
+        write_whole(folder_of(item.shipment) / path, store.load(digest))
+    item.record = {**built.record, "source": item.prop.source_name}
+    item.state = ShipmentItem.State.SHIPPED if built.status == "shipped" else ShipmentItem.State.HELD
     item.save(update_fields=["record", "state"])
 
 
-def _plain(finding: dict[str, Any]) -> dict[str, Any]:
-    """A finding without its places: those are for the view."""
-    return {key: value for key, value in finding.items() if key != "places"}
-
-
-def item_ended(job: Job) -> None:
+def item_ended(item: ShipmentItem, job: Job) -> None:
     """Note a failure or a call-off; the last item's end finishes the shipment."""
-    item = job.item
-    if item is None:
-        return
     if job.state == Job.State.FAILED:
         item.state, item.error = ShipmentItem.State.FAILED, job.error
         item.record = failed_record(item.name, item.prop.source_name, job.error, 0.0)
@@ -153,5 +130,5 @@ def _write_archive(shipment: Shipment, paths: list[str]) -> None:
 def cancel_shipment(shipment_id: int) -> Shipment:
     """Call off what has not shipped; what has stays."""
     shipment = find_shipment(shipment_id)
-    Job.objects.filter(item__shipment=shipment, state__in=Job.ACTIVE).update(cancel_requested=True)
+    cancel_about(SHIP, shipment.items.values_list("pk", flat=True))
     return shipment

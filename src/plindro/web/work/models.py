@@ -6,12 +6,7 @@ from django.db import models
 
 
 class Job(models.Model):
-    """One piece of work outside a request."""
-
-    class Kind(models.TextChoices):
-        BUILD = "build"
-        SHIP = "ship"
-        ROCK = "rock"
+    """One piece of work outside a request; ``subject`` is the row that it is about, as its kind numbers them."""
 
     class State(models.TextChoices):
         QUEUED = "queued"
@@ -22,9 +17,8 @@ class Job(models.Model):
 
     ACTIVE: ClassVar = (State.QUEUED, State.RUNNING)
 
-    kind = models.CharField(max_length=8, choices=Kind.choices)
-    prop = models.ForeignKey("yard.Prop", null=True, on_delete=models.CASCADE, related_name="jobs")
-    item = models.ForeignKey("shipping.ShipmentItem", null=True, on_delete=models.CASCADE, related_name="jobs")
+    kind = models.CharField(max_length=16)
+    subject = models.BigIntegerField(null=True)
     state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
     key = models.CharField(max_length=64, blank=True)
     cancel_requested = models.BooleanField(default=False)
@@ -34,6 +28,13 @@ class Job(models.Model):
     created = models.DateTimeField(auto_now_add=True)
     finished = models.DateTimeField(null=True)
 
+    @property
+    def about(self) -> int:
+        """The row that it is about; raises ``LookupError`` where it is about none."""
+        if self.subject is None:
+            raise LookupError(f"job {self.pk} is about nothing")
+        return self.subject
+
     class Meta:
         ordering: ClassVar = ["pk"]
-        indexes: ClassVar = [models.Index(fields=["state", "id"])]
+        indexes: ClassVar = [models.Index(fields=["state", "id"]), models.Index(fields=["kind", "subject"])]

@@ -13,14 +13,14 @@ from django.utils import timezone
 
 from plindro.core.errors import Cancelled, PlindroError
 from plindro.core.executors import make_executor
-from plindro.web.work import handlers
+from plindro.web.work import registry
 from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
 from plindro.web.work.services import take_up_again
 
 log = logging.getLogger(__name__)
 TICK = 0.1
-UNEXPECTED = "something unexpected went wrong here; the server's log has the details"
+UNEXPECTED = "something went wrong; the server's log has the details"
 
 
 class Runner:
@@ -45,7 +45,7 @@ class Runner:
         for left_over in folder.glob("*.*"):
             left_over.unlink(missing_ok=True)
         take_up_again()
-        handlers.begin()
+        registry.start()
         while not self._stop.is_set():
             try:
                 with make_executor(settings.WORKERS, settings.SCHEDULER) as executor:
@@ -82,9 +82,14 @@ class Runner:
         channel = JobChannel(str(settings.RUN), job.pk)
         Job.objects.filter(pk=job.pk).update(state=Job.State.RUNNING, fraction=0.0, doing="starting")
         try:
-            future = handlers.submit(job, channel, executor)
+            future = registry.handler_of(job).submit(job, channel, executor)
         except PlindroError as error:
             self._end(job, Job.State.FAILED, str(error))
+            return
+        except LookupError:
+            # Of a later version of the program: nobody here can end it either.
+            job.state, job.error, job.finished = Job.State.FAILED, UNEXPECTED, timezone.now()
+            job.save(update_fields=["state", "error", "finished"])
             return
         self._running[job.pk] = (future, channel)
 
@@ -105,7 +110,7 @@ class Runner:
         if job is None:
             return
         try:
-            handlers.finish(job, future.result())
+            registry.handler_of(job).finish(job, future.result())
         except (Cancelled, CancelledError):
             self._end(job, Job.State.CANCELLED, "")
         except PlindroError as error:
@@ -122,4 +127,4 @@ class Runner:
         job.state, job.error, job.finished = state, error, timezone.now()
         job.fraction = 1.0 if state == Job.State.DONE else job.fraction
         job.save(update_fields=["state", "error", "finished", "fraction"])
-        handlers.ended(job)
+        registry.handler_of(job).ended(job)

@@ -1,12 +1,14 @@
 """Putting jobs in the queue, calling them off, and taking up what a stopped server left."""
 
+from collections.abc import Iterable
+
 from plindro.web.errors import NotThere
 from plindro.web.work.models import Job
 
 
-def enqueue(kind: Job.Kind, *, prop_id: int | None = None, item_id: int | None = None) -> Job:
-    """A new job at the end of the queue."""
-    return Job.objects.create(kind=kind, prop_id=prop_id, item_id=item_id)
+def enqueue(kind: str, subject: int | None = None) -> Job:
+    """A new job at the end of the queue, about a row of the kind's own."""
+    return Job.objects.create(kind=kind, subject=subject)
 
 
 def cancel_job(job_id: int) -> Job:
@@ -17,6 +19,23 @@ def cancel_job(job_id: int) -> Job:
     job.cancel_requested = True
     job.save(update_fields=["cancel_requested"])
     return job
+
+
+def cancel_about(kind: str, subjects: Iterable[int]) -> None:
+    """Ask all jobs of a kind about these rows to stop."""
+    Job.objects.filter(kind=kind, subject__in=list(subjects), state__in=Job.ACTIVE).update(cancel_requested=True)
+
+
+def is_active(kind: str, subject: int) -> bool:
+    """Whether a job of a kind about a row waits or runs."""
+    return Job.objects.filter(kind=kind, subject=subject, state__in=Job.ACTIVE).exists()
+
+
+def supersede(kind: str, subject: int) -> None:
+    """A newer job takes the place of those about the same row: one that waits goes, one that runs is asked to stop."""
+    about = Job.objects.filter(kind=kind, subject=subject)
+    about.filter(state=Job.State.QUEUED).update(state=Job.State.CANCELLED)
+    about.filter(state=Job.State.RUNNING).update(cancel_requested=True)
 
 
 def take_up_again() -> int:

@@ -4,7 +4,7 @@ from django.http import FileResponse, HttpRequest
 from ninja import File, Router, UploadedFile
 
 from plindro.core.destinations import DESTINATIONS
-from plindro.core.line import LINES
+from plindro.core.lines import LINES
 from plindro.web import store
 from plindro.web.errors import NotThere
 from plindro.web.schemas import JobOut
@@ -14,6 +14,7 @@ from plindro.web.yard.schemas import (
     Changed,
     DestinationOut,
     LineOut,
+    ProjectIn,
     ProjectOut,
     PropIds,
     PropRow,
@@ -30,8 +31,21 @@ YEAR = 31_536_000
 @router.get("/project", operation_id="project_read", response=ProjectOut)
 def read_project(request: HttpRequest) -> ProjectOut:
     """The project's name, and which lines and destinations there are."""
+    return _project_out()
+
+
+@router.patch("/project", operation_id="project_name", response=ProjectOut)
+def name_project(request: HttpRequest, body: ProjectIn) -> ProjectOut:
+    """Give the project a name."""
+    services.name_project(body.name)
+    return _project_out()
+
+
+def _project_out() -> ProjectOut:
+    project = services.project()
     return ProjectOut(
-        name="Skerry Light",
+        name=project.name,
+        has_demo=project.has_demo,
         lines=[LineOut(name=line.name, title=line.title) for line in LINES],
         destinations=[
             DestinationOut(name=d.name, title=d.title, max_engine_vertices=d.max_engine_vertices) for d in DESTINATIONS
@@ -90,7 +104,7 @@ def rebuild_prop(request: HttpRequest, prop_id: int) -> PropRow:
 def make_rock(request: HttpRequest) -> JobOut:
     """Grow the dense rock of a million triangles and put it on the board."""
     job = services.request_rock()
-    return JobOut(id=job.pk, kind="rock", state="queued", fraction=0, doing="", prop=None, item=None, shipment=None)
+    return JobOut(id=job.pk, kind=job.kind, state="queued", fraction=0, doing="", subject=None)
 
 
 @router.post("/jobs/{job_id}/cancel", operation_id="jobs_cancel", response=Changed)

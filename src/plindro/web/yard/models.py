@@ -5,28 +5,41 @@ from typing import ClassVar
 from django.db import models
 
 
+class Project(models.Model):
+    """The one project of this installation. ``has_demo``: the demo's props were loaded into it."""
+
+    name = models.CharField(max_length=80)
+    has_demo = models.BooleanField(default=False)
+
+
 class Built(models.Model):
-    """The result of one source with one set of settings for one destination; found again by its key."""
+    """The result of one source with one set of settings for one destination; found again by its key.
+
+    ``record`` is its entry in a shipment's manifest.
+    """
 
     key = models.CharField(max_length=64, unique=True)
     name = models.CharField(max_length=100)
     status = models.CharField(max_length=8)
     facts = models.JSONField()
     findings = models.JSONField()
-    view = models.CharField(max_length=64, blank=True)
-    picture = models.CharField(max_length=64)
-    files = models.JSONField(default=dict)
-    sheet = models.CharField(max_length=64, blank=True)
-    descent = models.CharField(max_length=64, blank=True)
-    state_views = models.JSONField(default=dict)
+    record = models.JSONField(default=dict)
     seconds = models.FloatField()
 
 
-class SourceView(models.Model):
-    """A source as it came, to look at; found by the digest of its files."""
+class KeptFile(models.Model):
+    """A file that a build left behind, by the key of the build or of the source.
 
-    key = models.CharField(max_length=64, unique=True)
-    view = models.CharField(max_length=64, blank=True)
+    ``digest`` is empty where it is known that there can be none.
+    """
+
+    key = models.CharField(max_length=64)
+    kind = models.CharField(max_length=16)
+    name = models.CharField(max_length=255, blank=True)
+    digest = models.CharField(max_length=64, blank=True)
+
+    class Meta:
+        constraints: ClassVar = [models.UniqueConstraint(fields=["key", "kind", "name"], name="one_file_of_a_name")]
 
 
 class Prop(models.Model):

@@ -5,9 +5,12 @@ from collections import Counter
 from django.db.models.functions import Lower
 
 from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
+from plindro.core.stations.levels import LEVELS
+from plindro.core.stations.placement import PLACEMENT
+from plindro.core.stations.source import SOURCE
+from plindro.web.yard.building import facts_of, files_of, line_of
 from plindro.web.yard.models import Prop
 from plindro.web.yard.schemas import PropRow, Readiness
-from plindro.web.yard.services import line_of
 
 
 def readiness(prop: Prop) -> Readiness:
@@ -18,16 +21,20 @@ def readiness(prop: Prop) -> Readiness:
         return "working" if prop.state == Prop.State.WORKING else "failed"
     if prop.built.status == "held":
         return "held"
-    return "watch" if any(f["severity"] == "watch" for f in prop.built.findings) else "ready"
+    return "warning" if any(f["severity"] == "warning" for f in prop.built.findings) else "ready"
 
 
 def prop_row(prop: Prop) -> PropRow:
     """The row of one prop; figures are those of its latest result."""
     built = prop.built
-    facts = built.facts if built else {}
+    facts = facts_of(built)
+    source = facts.of(SOURCE) if facts else None
+    placed = facts.of(PLACEMENT) if facts else None
+    chain = facts.of(LEVELS) if facts else None
+    levels = chain.levels if chain else []
+    picture = files_of(built).get(("picture", "")) if built else None
     severities = Counter(finding["severity"] for finding in (built.findings if built else []))
     line = line_of(prop)
-    levels = facts.get("levels") or []
     return PropRow(
         id=prop.pk,
         name=prop.name,
@@ -36,18 +43,18 @@ def prop_row(prop: Prop) -> PropRow:
         line=prop.line,
         readiness=readiness(prop),
         error=prop.error,
-        picture=f"/api/files/{built.picture}.png" if built else None,
-        format=facts.get("format"),
-        polygons=facts.get("polygons"),
-        triangles=levels[0]["triangles"] if levels else facts.get("triangles"),
-        engine_vertices=facts.get("engine_vertices"),
+        picture=f"/api/files/{picture}.png" if picture else None,
+        format=source.format if source else None,
+        polygons=source.polygons if source else None,
+        triangles=levels[0].triangles if levels else source.triangles if source else None,
+        engine_vertices=levels[0].vertices if levels else source.engine_vertices if source else None,
         levels=len(levels) if built else None,
-        last_triangles=levels[-1]["triangles"] if levels else None,
-        materials=len(facts["materials"]) if facts else None,
-        textures=len(facts["textures"]) if facts else None,
-        size=facts.get("size"),
+        last_triangles=levels[-1].triangles if levels else None,
+        materials=len(source.materials) if source else None,
+        textures=len(source.textures) if source else None,
+        size=list(placed.size) if placed else None,
         stops=severities["stop"],
-        watches=severities["watch"],
+        warnings=severities["warning"],
         infos=severities["info"],
         triangle_budget=line.budget.triangles,
         material_budget=line.budget.materials,
@@ -57,9 +64,10 @@ def prop_row(prop: Prop) -> PropRow:
 
 def sizes(*, excluding: int) -> list[tuple[str, float]]:
     """Names and longest sides in metres of the other props on the board."""
-    rows = Prop.objects.filter(is_removed=False, built__isnull=False).exclude(pk=excluding).select_related("built")
-    found = [(prop.name, max(prop.built.facts.get("size") or [0.0])) for prop in rows if prop.built]
-    return sorted(((name, size) for name, size in found if size > 0), key=lambda row: row[1])
+    rows = Prop.objects.filter(is_removed=False, built__isnull=False).exclude(pk=excluding)
+    found = rows.values_list("name", "built__facts__placement__size")
+    sides = [(name, max(size or [0.0])) for name, size in found]
+    return sorted(((name, side) for name, side in sides if side > 0), key=lambda row: row[1])
 
 
 def board() -> list[PropRow]:

@@ -6,7 +6,7 @@ from ninja import Schema
 
 from plindro.web.schemas import JobOut
 
-Readiness = Literal["ready", "watch", "held", "failed", "working"]
+Readiness = Literal["ready", "warning", "held", "failed", "working"]
 
 
 class PropRow(Schema):
@@ -30,7 +30,7 @@ class PropRow(Schema):
     textures: int | None
     size: list[float] | None
     stops: int
-    watches: int
+    warnings: int
     infos: int
     triangle_budget: int | None
     material_budget: int | None
@@ -66,8 +66,15 @@ class DestinationOut(Schema):
     max_engine_vertices: int
 
 
-class ProjectOut(Schema):
+class ProjectIn(Schema):
     name: str
+
+
+class ProjectOut(Schema):
+    """``name`` is empty until the user gives one."""
+
+    name: str
+    has_demo: bool
     lines: list[LineOut]
     destinations: list[DestinationOut]
 

@@ -15,17 +15,17 @@ export const STATIONS: { name: StationName; title: string }[] = [
 
 /** The codes of findings that a station's stop answers for. */
 export const CODES: Record<StationName, string[]> = {
-  source: ["parts-left-out", "choice-unfitting", "part-gone", "nothing-chosen", "no-faces", "materials-merged", "not-used"],
-  placement: ["pivot-off", "pivot-moved", "size-unlikely", "mark-unfitting"],
+  source: ["parts-excluded", "choice-lost", "part-gone", "nothing-chosen", "no-faces", "materials-merged", "not-used"],
+  placement: ["pivot-off-base", "pivot-moved", "unusual-size", "mark-lost"],
   cleanup: [
-    "positions-not-finite", "uvs-not-finite", "normals-not-valid", "loose-vertices", "loose-edges", "doubles", "duplicate-faces",
-    "opposite-faces", "two-sided-sheets", "faces-without-area", "needle-faces", "t-junctions", "edges-crowded", "vertices-pinched",
-    "faces-flipped", "shells-inside-out", "shells-one-sided", "stray-shells", "holes", "polygons-not-planar",
-    "polygons-cross-themselves", "overlapping-faces", "overlapping-backs", "unused-materials", "nothing-left", "checked-again", "faces-turned-by-hand",
+    "non-finite-positions", "non-finite-uvs", "invalid-normals", "loose-vertices", "loose-edges", "unwelded-vertices", "duplicate-faces",
+    "back-to-back-faces", "two-sided-sheets", "zero-area-faces", "slivers", "t-vertices", "non-manifold-edges", "non-manifold-vertices",
+    "inconsistent-winding", "inside-out-shells", "non-orientable-shells", "small-shells", "open-boundaries", "non-planar-polygons",
+    "self-intersecting-polygons", "overlapping-faces", "back-to-back-overlaps", "unused-materials", "nothing-left", "checked-after-repair", "faces-flipped-by-hand",
   ],
-  triangulation: ["concave-quads", "collapsed-faces-dropped", "triangles-without-area", "engine-cut-breaks", "engine-cut-differs"],
-  normals: ["winding-opposed", "normals-not-unit", "normals-missing"],
-  levels: ["level-left-out", "level-not-reached", "level-far-off", "hard-edges-given-up", "counts-not-falling", "triangles-over-budget"],
+  triangulation: ["concave-quads", "degenerate-faces-removed", "zero-area-triangles", "engine-cut-breaks", "engine-cut-differs"],
+  normals: ["winding-against-normals", "normals-not-unit", "normals-missing"],
+  levels: ["level-skipped", "target-not-reached", "level-deviates", "hard-edges-released", "triangles-not-decreasing", "triangles-over-budget"],
   naming: ["name-cleaned", "level-name-wrong"],
 };
 

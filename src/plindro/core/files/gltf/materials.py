@@ -96,7 +96,7 @@ class MaterialReader:
 
     def _image(self, index: Any, material: str) -> int | None:
         if index is None:
-            self._watch("missing-texture", f"material '{material}': a texture names no image that can be read")
+            self._warn("missing-texture", f"material '{material}': a texture names no image that can be read")
             return None
         if index not in self._image_index:
             self._image_index[index] = self._read_image(index, material)
@@ -113,19 +113,19 @@ class MaterialReader:
             data = bytes(self._document.view(row.get("bufferView"))[0])
         if data is None:
             shown = name if str(uri).startswith("data:") else uri
-            self._watch(
+            self._warn(
                 "missing-texture", f"material '{material}': its texture '{shown}' is missing; put it beside the file"
             )
             return None
         try:
             self.images.append(read_image(data, name))
         except UnreadableFile as error:
-            self._watch("unreadable-texture", f"material '{material}': {error}")
+            self._warn("unreadable-texture", f"material '{material}': {error}")
             return None
         return len(self.images) - 1
 
-    def _watch(self, code: str, message: str) -> None:
-        self.findings.append(Finding(code, Severity.WATCH, message))
+    def _warn(self, code: str, message: str) -> None:
+        self.findings.append(Finding(code, Severity.WARNING, message))
 
 
 def _object(value: Any) -> dict[str, Any]:

@@ -395,7 +395,7 @@ def _join(gathered: _Gathered, material_index: dict[int, int], findings: list[Fi
     if n_lacking:
         findings.append(
             Finding(
-                "uvs-partly-missing", Severity.WATCH, f"{n_lacking} corners have no UV; they lie at 0, 0", n_lacking
+                "uvs-partly-missing", Severity.WARNING, f"{n_lacking} corners have no UV; they lie at 0, 0", n_lacking
             )
         )
     sizes = [len(piece.triangles) for piece in every]

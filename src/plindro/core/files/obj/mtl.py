@@ -43,7 +43,7 @@ class MaterialLibrary:
         """Read a library that the source names; a finding where it is not there."""
         data = self.side_files.get(name)
         if data is None:
-            self._watch(
+            self._warn(
                 "missing-material-library",
                 f"{self.source}: the material library '{name}' is missing; "
                 f"put it beside the file, or the materials stay plain grey",
@@ -52,8 +52,8 @@ class MaterialLibrary:
         for entry in _parse(data.decode("utf-8", "replace")):
             self.materials.setdefault(entry.name, self._material(entry))
 
-    def _watch(self, code: str, message: str) -> None:
-        self.findings.append(Finding(code, Severity.WATCH, message))
+    def _warn(self, code: str, message: str) -> None:
+        self.findings.append(Finding(code, Severity.WARNING, message))
 
     def _material(self, entry: _Entry) -> Material:
         numbers = entry.numbers
@@ -109,7 +109,7 @@ class MaterialLibrary:
             self._by_name[name] = None
             data = self.side_files.get(name)
             if data is None:
-                self._watch(
+                self._warn(
                     "missing-texture",
                     f"material '{entry.name}': its texture '{name}' is missing; put it beside the file",
                 )
@@ -117,7 +117,7 @@ class MaterialLibrary:
                 try:
                     self._by_name[name] = self._keep(read_image(data, name))
                 except UnreadableFile as error:
-                    self._watch("unreadable-texture", f"material '{entry.name}': {error}")
+                    self._warn("unreadable-texture", f"material '{entry.name}': {error}")
         return self._by_name[name]
 
     def _keep(self, image: Image) -> int:
@@ -132,7 +132,7 @@ class MaterialLibrary:
         sample = np.asarray(open_image(self.images[index], "RGB").resize((16, 16)), float).mean(axis=(0, 1))
         if sample[2] > 180 and abs(sample[0] - 128) < 40 and abs(sample[1] - 128) < 40:
             return index
-        self._watch(
+        self._warn(
             "height-map-unused",
             f"material '{entry.name}': '{entry.maps['bump']}' is a height map and not used; bake it to a normal map",
         )

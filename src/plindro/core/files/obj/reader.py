@@ -79,7 +79,7 @@ def read_obj(data: bytes, name: str, side_files: SideFiles) -> Scene:
         findings.append(
             Finding(
                 "unknown-material",
-                Severity.WATCH,
+                Severity.WARNING,
                 f"{len(unknown)} materials are in no library ('{unknown[0]}' ...); they stay plain grey",
                 len(unknown),
             )
@@ -199,7 +199,7 @@ def _make_mesh(arrays: _Arrays, names: _Names, findings: list[Finding]) -> Mesh:
             missing = int((~has_uv).sum())
             findings.append(
                 Finding(
-                    "uvs-partly-missing", Severity.WATCH, f"{missing} corners have no UV; they lie at 0, 0", missing
+                    "uvs-partly-missing", Severity.WARNING, f"{missing} corners have no UV; they lie at 0, 0", missing
                 )
             )
     normals = None

@@ -123,14 +123,14 @@ class PreviewMaterials:
             number: int | None = None
             if data is None:
                 text = f"material '{material}': its texture '{path}' is missing; put it beside the file"
-                self.findings.append(Finding("missing-texture", Severity.WATCH, text))
+                self.findings.append(Finding("missing-texture", Severity.WARNING, text))
             else:
                 try:
                     self.images.append(read_image(data, path))
                     number = len(self.images) - 1
                 except UnreadableFile as error:
                     text = f"material '{material}': {error}"
-                    self.findings.append(Finding("unreadable-texture", Severity.WATCH, text))
+                    self.findings.append(Finding("unreadable-texture", Severity.WARNING, text))
             self._image_index[path] = number
         return self._image_index[path]
 

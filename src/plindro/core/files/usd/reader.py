@@ -65,7 +65,7 @@ def read_usd(data: bytes, name: str, side_files: SideFiles) -> Scene:
     findings = list(materials.findings)
     if gathered.n_dropped:
         text = f"{gathered.n_dropped} corners have no UV; they lie at 0, 0"
-        findings.append(Finding("uvs-partly-missing", Severity.WATCH, text, gathered.n_dropped))
+        findings.append(Finding("uvs-partly-missing", Severity.WARNING, text, gathered.n_dropped))
     return Scene(
         name=stem,
         format="USD",

@@ -155,7 +155,7 @@ def _pass(
 
 def _values(work: _Work) -> None:
     """Positions, UVs and normals that are not finite."""
-    mesh, on = work.mesh, work.settings.values
+    mesh, on = work.mesh, work.settings.non_finite
     bad: Mask = np.asarray(~np.isfinite(mesh.positions).all(axis=1))
     used = np.zeros(mesh.n_vertices, bool)
     used[mesh.corner_vertex] = True
@@ -215,7 +215,7 @@ def _loose(work: _Work) -> None:
 
 def _doubles(work: _Work) -> None:
     """Weld what leaves a seam open: exact doubles first, then those within the tolerance."""
-    on, reach = work.settings.doubles, work.reach(work.settings.weld_mm)
+    on, reach = work.settings.unwelded, work.reach(work.settings.weld_mm)
     mesh, topology, total = work.mesh, work.topology, 0
     places: list[NDArray[Any]] = []
     for tolerance in (0.0, reach) if reach > 0 else (0.0,):
@@ -240,7 +240,7 @@ def _collapsed(work: _Work) -> None:
     if repeated is work.mesh:
         return
     gone = work.mesh.n_faces - repeated.n_faces
-    if gone and not work.settings.no_surface:
+    if gone and not work.settings.zero_area:
         # They are counted with all other faces without surface.
         return
     work.meet(faults.NO_SURFACE, gone, True, detail="naming a vertex twice")
@@ -271,11 +271,11 @@ def _slivers(work: _Work) -> None:
     settings = work.settings
     slim = slimness(work.mesh)
     flat = slim <= NO_SURFACE
-    needle = (slim <= settings.needle_share) & ~flat
+    needle = (slim <= settings.sliver_ratio) & ~flat
     gone = np.zeros(work.mesh.n_faces, bool)
-    if work.meet(faults.NO_SURFACE, int(flat.sum()), settings.no_surface, work.triangles_at(flat)):
+    if work.meet(faults.NO_SURFACE, int(flat.sum()), settings.zero_area, work.triangles_at(flat)):
         gone |= flat
-    if work.meet(faults.NEEDLES, int(needle.sum()), settings.needles, work.triangles_at(needle)):
+    if work.meet(faults.NEEDLES, int(needle.sum()), settings.slivers, work.triangles_at(needle)):
         gone |= needle
     if gone.any():
         work.change(_without(work.mesh, gone, slim))
@@ -308,7 +308,7 @@ def _without(mesh: Mesh, gone: Mask, slim: NDArray[np.float64]) -> Mesh:
 
 def _junctions(work: _Work) -> None:
     """Vertices on open edges."""
-    on, reach = work.settings.junctions, work.reach(work.settings.junction_mm)
+    on, reach = work.settings.t_vertices, work.reach(work.settings.t_vertex_mm)
     found = find_junctions(work.mesh, reach, work.topology)
     places = places_of_vertices(work.mesh.positions, found.vertices)
     if work.meet(faults.JUNCTIONS, len(found.corners), on, places):
@@ -322,9 +322,9 @@ def _joints(work: _Work) -> None:
     settings, mesh = work.settings, work.mesh
     joints = find_joints(mesh, work.topology)
     edges = joints.topology.edges[joints.crowded]
-    crowded = work.meet(faults.CROWDED, len(edges), settings.crowded, mesh.positions[edges[:400]])
+    crowded = work.meet(faults.CROWDED, len(edges), settings.non_manifold_edges, mesh.positions[edges[:400]])
     places = places_of_vertices(mesh.positions, joints.pinched)
-    pinched = work.meet(faults.PINCHED, len(joints.pinched), settings.pinched, places)
+    pinched = work.meet(faults.PINCHED, len(joints.pinched), settings.non_manifold_vertices, places)
     if crowded or pinched:
         apart = take_apart(mesh, joints, crowded=crowded, pinched=pinched)
         if apart is mesh:
@@ -365,8 +365,8 @@ def _strays(work: _Work) -> None:
     starts = np.searchsorted(corner_shell[order], np.arange(count))
     points = mesh.positions[mesh.corner_vertex[order]]
     size = np.linalg.norm(np.maximum.reduceat(points, starts) - np.minimum.reduceat(points, starts), axis=1)
-    tiny = size < work.settings.stray_share * work.diagonal
-    if work.meet(faults.STRAYS, int(tiny.sum()), work.settings.strays, work.triangles_at(tiny[shell])):
+    tiny = size < work.settings.small_shell_ratio * work.diagonal
+    if work.meet(faults.STRAYS, int(tiny.sum()), work.settings.small_shells, work.triangles_at(tiny[shell])):
         work.change(mesh.with_faces(~tiny[shell]))
 
 
@@ -405,7 +405,7 @@ def _length(metres: float) -> str:
 
 def _polygons(work: _Work) -> None:
     """Polygons off their plane, and polygons that cross themselves."""
-    crooked, crossing = survey_polygons(work.mesh, work.settings.plane_share)
+    crooked, crossing = survey_polygons(work.mesh, work.settings.planarity_ratio)
     work.meet(faults.NOT_PLANAR, int((crooked & ~crossing).sum()), False, work.triangles_at(crooked & ~crossing))
     work.meet(faults.CROSSING, int(crossing.sum()), False, work.triangles_at(crossing))
 
@@ -414,7 +414,7 @@ def _overlaps(work: _Work) -> None:
     """Faces on faces in one plane."""
     if not work.mesh.n_faces:
         return
-    skip = slimness(work.mesh) <= max(work.settings.needle_share, NO_SURFACE)
+    skip = slimness(work.mesh) <= max(work.settings.sliver_ratio, NO_SURFACE)
     found = find_overlaps(work.mesh, work.reach(work.settings.overlap_mm), skip)
     work.meet(faults.OVERLAPS, int(found.same.sum()), False, work.triangles_at(found.same))
     work.meet(faults.TANGLE, int(not found.complete), False)

@@ -37,5 +37,5 @@ def turn_by_hand(prop: Prop, marks: tuple[Turned, ...], report: Report) -> Mesh:
     n = int(turned.sum())
     if n:
         text = f"{grouped(n)} {'face was' if n == 1 else 'faces were'} turned by hand"
-        report.find(Finding("faces-turned-by-hand", Severity.INFO, text, n))
+        report.find(Finding("faces-flipped-by-hand", Severity.INFO, text, n))
     return turn_faces(mesh, turned) if n else mesh

@@ -33,12 +33,12 @@ def run(prop: Prop, settings: CleanupSettings, report: Report) -> Prop:
         )
     )
     if repaired:
-        report.find(Finding("checked-again", Severity.INFO, f"after the repair: {answer}", 0))
+        report.find(Finding("checked-after-repair", Severity.INFO, f"after the repair: {answer}", 0))
     if not mesh.n_faces:
         text = "no face is left after the cleanup; repair the source"
         report.find(Finding("nothing-left", Severity.STOP, text, 0))
     cleaned = prop if mesh is prop.mesh else replace(prop, mesh=mesh)
-    return replace(cleaned, mesh=turn_by_hand(cleaned, settings.turned, report)) if settings.turned else cleaned
+    return replace(cleaned, mesh=turn_by_hand(cleaned, settings.flipped, report)) if settings.flipped else cleaned
 
 
 def _answer(left: list[Fault]) -> str:

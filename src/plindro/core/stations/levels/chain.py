@@ -54,7 +54,7 @@ class ChainMaker:
         self._locked = protected_vertices(prop, settings, report)
         self._plane = mirror_of(prop, settings, report)
         self._sequences: dict[tuple[float, float], Sequence] = {}
-        self.main = self._sequence(settings.silhouette, settings.curved)
+        self.main = self._sequence(settings.silhouette_weight, settings.curvature_weight)
         self._done = 0.6
         self._comparison = Comparison(
             mesh, prop.materials, self._ruler, lambda: self._report.step(self._done, MEASURING)
@@ -74,16 +74,16 @@ class ChainMaker:
             why = str(error)
         if why:
             text = f"a level of {wanted.in_words()} was left out: {why}"
-            report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
+            report.find(Finding("level-skipped", Severity.WARNING, text, level=index))
             return
         for finding in _tell(result, taken.sequence, wanted, index, self.diameter, settings, self._faceted):
             report.find(finding)
         shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, settings, self._faceted))
         for finding in self._missing(shaded.mesh, taken.dropped, index):
             report.find(finding)
-        if wanted.even and self._plane is not None:
+        if wanted.remesh and self._plane is not None:
             text = f"LOD{index} is laid evenly over both sides and so not symmetric; collapse it to mirror it"
-            report.find(Finding("even-not-mirrored", Severity.WATCH, text, level=index))
+            report.find(Finding("remesh-not-mirrored", Severity.WARNING, text, level=index))
         self._put(levels, number, shaded, result.deviation, taken.dropped)
 
     def add_by_hand(self, levels: list[Level], number: int, wanted: LevelTarget, made: HandMade) -> None:
@@ -95,12 +95,12 @@ class ChainMaker:
             problem = f"it has {grouped(mesh.n_faces)} triangles, hardly fewer than LOD{above.index}"
         if mesh is None or problem:
             text = f"the level '{made.name}', made by hand, was left out: {problem}"
-            self._report.find(Finding("level-left-out", Severity.WATCH, text, level=index))
+            self._report.find(Finding("level-skipped", Severity.WARNING, text, level=index))
             return
         angle = 0.0
         if mesh.normals is not None:
-            angle = self._shader(LevelTarget(ratio=0.5, normals="kept")).shade(mesh).angle
-        dropped = parts_named(self._prop, wanted.drop)
+            angle = self._shader(LevelTarget(ratio=0.5, normals="keep")).shade(mesh).angle
+        dropped = parts_named(self._prop, wanted.excluded_parts)
         level = self._put(levels, number, Shaded(mesh, "by hand", angle), self._ruler.measure(mesh), dropped)
         for finding in (
             *check_by_hand(made, mesh, self._prop.mesh, level.change, index),
@@ -138,7 +138,7 @@ class ChainMaker:
         """The way down under these weights; levels with the same weights share one."""
         key = (silhouette, curved)
         if key not in self._sequences:
-            weighted = self._settings.model_copy(update={"silhouette": silhouette, "curved": curved})
+            weighted = self._settings.model_copy(update={"silhouette_weight": silhouette, "curvature_weight": curved})
             sequence = make_sequence(
                 self._prop,
                 weighted,
@@ -153,37 +153,37 @@ class ChainMaker:
     def _take(self, wanted: LevelTarget) -> _Taken:
         """Reduced as far as it should be, without what it should go without."""
         settings, prop = self._settings, self._prop
-        if wanted.even:
+        if wanted.remesh:
             return self._even(wanted)
         sequence = self._sequence(
-            settings.silhouette if wanted.silhouette is None else wanted.silhouette,
-            settings.curved if wanted.curved is None else wanted.curved,
+            settings.silhouette_weight if wanted.silhouette_weight is None else wanted.silhouette_weight,
+            settings.curvature_weight if wanted.curvature_weight is None else wanted.curvature_weight,
         )
-        how_far = wanted.how_far(settings.view_height, settings.view_angle)
-        dropped = parts_named(prop, wanted.drop)
+        how_far = wanted.how_far(settings.view_height, settings.vertical_fov)
+        dropped = parts_named(prop, wanted.excluded_parts)
         taken = self._without(sequence, dropped, how_far)
-        if wanted.drop_pixels is None:
+        if wanted.exclude_below_px is None:
             return taken
         # From where it would be drawn anyway; going without more moves that further away, where they are smaller still.
-        distance = wanted.from_distance or self._view.distance(taken.result.deviation.largest, settings.switch_pixels)
+        distance = wanted.switch_distance or self._view.distance(taken.result.deviation.largest, settings.max_pixel_error)
         return self._without(
-            sequence, dropped | parts_too_small(self._sizes, self._view, distance, wanted.drop_pixels), how_far
+            sequence, dropped | parts_too_small(self._sizes, self._view, distance, wanted.exclude_below_px), how_far
         )
 
     def _even(self, wanted: LevelTarget) -> _Taken:
         """Laid anew in even triangles; raises ``ValueError`` where the source is not made for that."""
         mesh = self._prop.mesh
-        dropped = parts_named(self._prop, wanted.drop)
+        dropped = parts_named(self._prop, wanted.excluded_parts)
         if dropped.any() and dropped[mesh.face_part].all():
             dropped = np.zeros_like(dropped)
         source = mesh.with_faces(~dropped[mesh.face_part]) if dropped.any() else mesh
         counts = [] if wanted.triangles is None else [wanted.triangles]
         if wanted.ratio is not None:
             counts.append(round(wanted.ratio * mesh.n_faces))
-        if wanted.edge_mm is not None:
+        if wanted.edge_length_mm is not None:
             area = float(np.linalg.norm(face_vectors(source), axis=1).sum())
-            counts.append(round(area / (math.sqrt(3) / 4 * (wanted.edge_mm / 1000) ** 2)))
-        wanted_count = max(min(counts), self._settings.lowest, 4)
+            counts.append(round(area / (math.sqrt(3) / 4 * (wanted.edge_length_mm / 1000) ** 2)))
+        wanted_count = max(min(counts), self._settings.min_triangles, 4)
         even = even_mesh(
             source,
             wanted_count,
@@ -203,7 +203,7 @@ class ChainMaker:
             dropped, faces = np.zeros_like(dropped), np.zeros_like(faces)
         left = sequence.without(faces)
         result = take_level(left, how_far, self._ruler, self.diameter)
-        lowest = self._settings.lowest
+        lowest = self._settings.min_triangles
         if result.mesh.n_faces < lowest:
             step = max(left.step_of_triangles(lowest - 1) - 1, 0)
             mesh = left.level(step)
@@ -222,10 +222,10 @@ class ChainMaker:
             return []
         names = ", ".join(parts[i].name for i in missing[:3]) + (" …" if len(missing) > 3 else "")
         text = f"LOD{index} has no triangle left of {names}; keep more triangles, or leave the part out on purpose"
-        return [Finding("part-missing", Severity.WATCH, text, len(missing), level=index, part=parts[missing[0]].path)]
+        return [Finding("part-missing", Severity.WARNING, text, len(missing), level=index, part=parts[missing[0]].path)]
 
     def _shader(self, wanted: LevelTarget) -> LevelShader:
-        choice = "kept" if self._faceted else wanted.normals or self._settings.normals
+        choice = "keep" if self._faceted else wanted.normals or self._settings.normals
         if choice not in self._shaders:
             self._shaders[choice] = LevelShader(
                 self._prop,
@@ -268,15 +268,15 @@ def _tell(
             f"LOD{index} stops at {grouped(result.mesh.n_faces)} triangles instead of {wanted.in_words()}: "
             "borders and corners hold it"
         )
-        findings.append(Finding("level-not-reached", Severity.WATCH, text, level=index))
+        findings.append(Finding("target-not-reached", Severity.WARNING, text, level=index))
     if len(sequence.phase_steps) > 1 and result.step > sequence.phase_steps[1] and sequence.crosses_seams:
         text = (
             f"LOD{index}: its UV seams and material borders would have kept it too heavy; some were crossed, and its "
             "texture shifts there"
         )
-        findings.append(Finding("seams-given-up", Severity.INFO, text, level=index))
+        findings.append(Finding("seams-released", Severity.INFO, text, level=index))
     elif not faceted and _gives_up_hard_edges(result, sequence):
-        findings.append(_freed(index, settings.smooth_angle))
+        findings.append(_freed(index, settings.hard_angle))
     return findings
 
 
@@ -289,13 +289,13 @@ def _reshaded(result: Reduced, sequence: Sequence, settings: LevelsSettings, fac
     mesh = result.mesh
     if mesh.normals is None or not (faceted or _gives_up_hard_edges(result, sequence)):
         return mesh
-    return replace(mesh, normals=normals_by_angle(mesh, 0.0 if faceted else settings.smooth_angle))
+    return replace(mesh, normals=normals_by_angle(mesh, 0.0 if faceted else settings.hard_angle))
 
 
 def _far_off(index: int, deviation: float, diameter: float) -> Finding:
     return Finding(
-        "level-far-off",
-        Severity.WATCH,
+        "level-deviates",
+        Severity.WARNING,
         f"LOD{index} is up to {1000 * deviation:.3g} mm off LOD0, {deviation / diameter:.0%} of the prop's size; "
         "look at its silhouette or keep more triangles",
         level=index,
@@ -304,7 +304,7 @@ def _far_off(index: int, deviation: float, diameter: float) -> Finding:
 
 def _freed(level: int, angle: float) -> Finding:
     return Finding(
-        "hard-edges-given-up",
+        "hard-edges-released",
         Severity.INFO,
         f"LOD{level}: its hard edges would have kept it too heavy; they were given up and normals made by {angle:g}°",
         level=level,

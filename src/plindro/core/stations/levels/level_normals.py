@@ -39,11 +39,11 @@ class LevelShader:
     def shade(self, mesh: Mesh) -> Shaded:
         """The level with the normals that were chosen, or that look closest."""
         if self._sampler is None or mesh.normals is None or not mesh.n_faces:
-            return Shaded(mesh, "kept", 0.0)
+            return Shaded(mesh, "keep", 0.0)
         # Those of vertices that moved were made on the way; those of LOD0's vertices are kept to the last bit.
         kept = _facing(mesh, mesh.normals) if self._moves else mesh.normals
-        candidates: dict[str, F32] = {"kept": kept}
-        if self._choice != "kept":
+        candidates: dict[str, F32] = {"keep": kept}
+        if self._choice != "keep":
             candidates.update(self._made(mesh, self._sampler))
         if self._choice != "closest":
             candidates = {self._choice: candidates[self._choice]}
@@ -66,8 +66,8 @@ class LevelShader:
             smooth = smooth_by_rule(mesh, topology, fold_angles(mesh, topology), bare)
         group, count = corner_fans(topology, smooth)
         return {
-            "carried": _facing(mesh, sampler.carried(mesh, group, count)),
-            "rule": _facing(mesh, normals_of_groups(mesh, group, count, rule.weights)),
+            "transfer": _facing(mesh, sampler.carried(mesh, group, count)),
+            "recompute": _facing(mesh, normals_of_groups(mesh, group, count, rule.weights)),
         }
 
 

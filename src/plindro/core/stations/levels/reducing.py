@@ -30,12 +30,12 @@ def make_sequence(
         "on_step": lambda done: report.step(0.6 * done, "building levels"),
     }
     weight = np.ones(mesh.n_vertices)
-    if settings.silhouette > 0:
+    if settings.silhouette_weight > 0:
         report.step(0.0, "looking for the outline")
-        weight += settings.silhouette * outline(mesh)
-    if settings.curved > 0:
-        weight += settings.curved * curvature(mesh)
-    if settings.silhouette > 0 or settings.curved > 0:
+        weight += settings.silhouette_weight * outline(mesh)
+    if settings.curvature_weight > 0:
+        weight += settings.curvature_weight * curvature(mesh)
+    if settings.silhouette_weight > 0 or settings.curvature_weight > 0:
         options["weight"] = weight
     if locked.any():
         options["locked"] = locked
@@ -44,7 +44,7 @@ def make_sequence(
             return mirrored_sequence(mesh, plane, options)
         except ValueError as error:
             text = f"the levels are reduced without a mirror: {error}"
-            report.find(Finding("mirror-not-found", Severity.WATCH, text))
+            report.find(Finding("mirror-not-found", Severity.WARNING, text))
     return collapse(mesh, **options)
 
 
@@ -61,13 +61,13 @@ def mirror_of(prop: Prop, settings: LevelsSettings, report: Report) -> Plane | N
                 f"nothing of the prop lies on the {settings.mirror_from} side of {settings.mirror}, the model of the "
                 "mirror; its levels are reduced without one; take the other side or move the pivot"
             )
-            report.find(Finding("mirror-not-found", Severity.WATCH, text))
+            report.find(Finding("mirror-not-found", Severity.WARNING, text))
             return None
         return Plane(normal, 0.0)
     plane = find_mirror(prop.mesh)
     if plane is None:
         text = "no plane was found across which the prop is symmetric; its levels are reduced without a mirror"
-        report.find(Finding("mirror-not-found", Severity.WATCH, text))
+        report.find(Finding("mirror-not-found", Severity.WARNING, text))
         return None
     return plane if side > 0 else Plane(-plane.normal, -plane.offset)
 
@@ -81,7 +81,7 @@ def protected_vertices(prop: Prop, settings: LevelsSettings, report: Report) -> 
         faces |= np.isin(mesh.face_part, numbers)
         if not numbers:
             text = f"the part '{path}', which is not to be reduced, is not in the prop any more"
-            report.find(Finding("part-unknown", Severity.WATCH, text, part=path))
+            report.find(Finding("part-unknown", Severity.WARNING, text, part=path))
     if settings.protected:
         topology = build_topology(mesh)
         angles = fold_angles(mesh, topology)

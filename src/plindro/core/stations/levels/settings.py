@@ -13,9 +13,9 @@ from plindro.core.settings import StationSettings
 MAX_LEVELS = 8
 LIMITS = ("ratio", "triangles", "vertices", "tolerance", "tolerance_mm", "pixels", "distance")
 _USUAL_VIEW = View()
-_VIEW = {"switch_pixels", "view_height", "view_angle"}
+_VIEW = {"max_pixel_error", "view_height", "vertical_fov"}
 """Settings of the view in which switches are judged."""
-NormalsChoice = Literal["closest", "kept", "rule", "carried"]
+NormalsChoice = Literal["closest", "keep", "recompute", "transfer"]
 
 
 class LevelTarget(StationSettings):
@@ -24,38 +24,38 @@ class LevelTarget(StationSettings):
     ratio: float | None = Field(None, gt=0.0, lt=1.0, description="share of LOD0's triangles")
     triangles: int | None = Field(None, ge=1, description="triangles")
     vertices: int | None = Field(None, ge=3, description="engine vertices")
-    tolerance: float | None = Field(None, gt=0.0, le=100.0, description="largest deviation, percent of the diagonal")
-    tolerance_mm: float | None = Field(None, gt=0.0, description="largest deviation, millimetres")
-    pixels: float | None = Field(None, gt=0.0, description="largest deviation, pixels at the distance")
+    tolerance: float | None = Field(None, gt=0.0, le=100.0, description="maximum deviation, percent of the diagonal")
+    tolerance_mm: float | None = Field(None, gt=0.0, description="maximum deviation, millimetres")
+    pixels: float | None = Field(None, gt=0.0, description="maximum pixel error at the distance")
     distance: float | None = Field(None, gt=0.0, description="for pixels: metres from the viewer")
-    even: bool = Field(False, description="laid anew in even triangles, for soft and dense sources, not collapsed")
-    edge_mm: float | None = Field(None, gt=0.0, description="for even: length of the edges in millimetres")
-    silhouette: float | None = Field(None, ge=0.0, le=10.0, description="the outline's weight, where not the chain's")
-    curved: float | None = Field(None, ge=0.0, le=10.0, description="weight of curved places, where not the chain's")
-    normals: NormalsChoice | None = Field(None, description="how its normals are made, where not as the chain's")
-    drop: tuple[str, ...] = Field((), description="names, paths or patterns of parts that it goes without")
-    drop_pixels: float | None = Field(None, gt=0.0, description="goes without parts smaller than so many pixels there")
-    texture_step: int = Field(0, ge=0, le=8, description="how often its textures are halved")
+    remesh: bool = Field(False, description="isotropic remesh instead of edge collapse, for soft and dense sources")
+    edge_length_mm: float | None = Field(None, gt=0.0, description="for remesh: edge length in millimetres")
+    silhouette_weight: float | None = Field(None, ge=0.0, le=10.0, description="silhouette weight, where not the chain's")
+    curvature_weight: float | None = Field(None, ge=0.0, le=10.0, description="curvature weight, where not the chain's")
+    normals: NormalsChoice | None = Field(None, description="its normals, where not as the chain's")
+    excluded_parts: tuple[str, ...] = Field((), description="names, paths or patterns of excluded parts")
+    exclude_below_px: float | None = Field(None, gt=0.0, description="excludes parts smaller than this many pixels at its switch distance")
+    texture_step: int = Field(0, ge=0, le=8, description="how many times its textures are halved")
     hand_made: str | None = Field(
         None, max_length=200, description="file beside the source that holds this level, modelled by hand"
     )
-    from_distance: float | None = Field(
-        None, gt=0.0, description="metres from which it is drawn, before the bias, instead of those proposed"
+    switch_distance: float | None = Field(
+        None, gt=0.0, description="switch distance in metres, before the bias, instead of the one proposed"
     )
 
     @model_validator(mode="after")
     def _say_something(self) -> "LevelTarget":
-        if self.even:
-            if self.ratio is None and self.triangles is None and self.edge_mm is None:
-                raise ValueError("even triangles need a ratio, a count of triangles or the length of their edges")
+        if self.remesh:
+            if self.ratio is None and self.triangles is None and self.edge_length_mm is None:
+                raise ValueError("a remesh needs a ratio, a triangle count or an edge length")
         elif self.hand_made is None:
             self.how_far()
         return self
 
-    def how_far(self, view_height: int = _USUAL_VIEW.lines, view_angle: float = _USUAL_VIEW.angle) -> HowFar:
+    def how_far(self, view_height: int = _USUAL_VIEW.lines, vertical_fov: float = _USUAL_VIEW.angle) -> HowFar:
         """The same for the reduction; raises ``ValueError`` where nothing, or half of a pair, is given."""
         limits = {key: value for key, value in self.model_dump().items() if key in LIMITS}
-        return HowFar(**limits, view_height=view_height, view_angle=view_angle)
+        return HowFar(**limits, view_height=view_height, view_angle=vertical_fov)
 
     def in_words(self) -> str:
         """What it says, for people: ``25% and 3 mm``."""
@@ -67,13 +67,13 @@ class LevelTarget(StationSettings):
             ("{:.3g} mm", self.tolerance_mm),
             ("{:.3g} px", self.pixels),
             ("at {:.3g} m", self.distance),
-            ("edges of {:.3g} mm", self.edge_mm if self.even else None),
+            ("edges of {:.3g} mm", self.edge_length_mm if self.remesh else None),
         )
         if self.hand_made is not None:
             return self.hand_made
         words = " and ".join(text.format(value) for text, value in said if value is not None)
         words = words.replace(" and at ", " at ").replace(",", "\u202f")
-        return f"even triangles, {words}" if self.even else words
+        return f"remesh, {words}" if self.remesh else words
 
 
 class Protected(Spot):
@@ -90,7 +90,7 @@ class State(StationSettings):
     parts: tuple[str, ...] = Field(
         min_length=1, description="names, paths or patterns of the parts that are its own; the base goes without them"
     )
-    keeps: tuple[str, ...] = Field((), description="names, paths or patterns of parts that it shares with the base")
+    shared_parts: tuple[str, ...] = Field((), description="names, paths or patterns of parts that it shares with the base")
     levels: tuple[LevelTarget, ...] | None = Field(
         None, max_length=MAX_LEVELS - 1, description="its levels; none: only LOD0 is its own"
     )
@@ -104,27 +104,27 @@ class LevelsSettings(StationSettings):
         max_length=MAX_LEVELS - 1,
         description="how far LOD1, LOD2 ... are reduced",
     )
-    first: LevelTarget | None = Field(
+    lod0: LevelTarget | None = Field(
         None, description="how far LOD0 itself is reduced from a dense source; the levels follow it"
     )
     has_levels: bool = Field(True, description="off: the prop must not have levels, as things held up to the camera")
     states: tuple[State, ...] = Field((), max_length=8, description="variants with chains of their own")
-    lowest: int = Field(0, ge=0, description="triangles below which no level is reduced")
-    switch_pixels: float = Field(1.0, gt=0.0, le=100.0, description="pixels that may change at a switch")
-    view_height: int = Field(1080, ge=100, le=20_000, description="lines of the view in which switches are judged")
-    view_angle: float = Field(60.0, ge=5.0, le=150.0, description="degrees that the view covers from top to bottom")
-    bias: float = Field(1.0, gt=0.0, le=20.0, description="times all switching distances")
-    last_pixels: float = Field(
-        4.0, ge=0.0, le=500.0, description="not drawn where smaller than so many pixels; 0: always"
+    min_triangles: int = Field(0, ge=0, description="minimum triangles of a level")
+    max_pixel_error: float = Field(1.0, gt=0.0, le=100.0, description="maximum pixel error at a switch")
+    view_height: int = Field(1080, ge=100, le=20_000, description="lines of the view that switches are proposed for")
+    vertical_fov: float = Field(60.0, ge=5.0, le=150.0, description="vertical field of view in degrees")
+    switch_bias: float = Field(1.0, gt=0.0, le=20.0, description="factor on all switch distances")
+    cull_pixels: float = Field(
+        4.0, ge=0.0, le=500.0, description="not drawn where smaller than this many pixels; 0: always drawn"
     )
-    last_distance: float | None = Field(None, gt=0.0, description="metres past which it is not drawn, before the bias")
+    cull_distance: float | None = Field(None, gt=0.0, description="metres beyond which it is not drawn, before the bias")
     placement: Literal["optimal", "original"] = Field(
         "optimal",
         description="optimal: vertices move to where the error is least; original: each level uses some of LOD0's "
         "vertices, so that one vertex buffer serves the chain",
     )
-    silhouette: float = Field(0.0, ge=0.0, le=10.0, description="how much dearer the outline is than the rest")
-    curved: float = Field(0.0, ge=0.0, le=10.0, description="how much dearer curved places are than flat ones")
+    silhouette_weight: float = Field(0.0, ge=0.0, le=10.0, description="silhouette weight: extra cost of edges on the silhouette")
+    curvature_weight: float = Field(0.0, ge=0.0, le=10.0, description="curvature weight: extra cost of curved regions")
     lock_borders: bool = Field(False, description="open borders stay as they are, so that modular pieces still meet")
     protected: tuple[Protected, ...] = Field((), max_length=2_000, description="patches that are not reduced")
     protected_parts: tuple[str, ...] = Field((), description="paths of parts that are not reduced")
@@ -135,16 +135,16 @@ class LevelsSettings(StationSettings):
     mirror_from: Literal["positive", "negative"] = Field(
         "positive", description="the side of the mirror that is the model for the other"
     )
-    smooth_angle: float = Field(
+    hard_angle: float = Field(
         60.0,
         ge=0.0,
         le=180.0,
-        description="normals of a level that had to give up hard edges: folds above this many degrees are hard",
+        description="where a level had to release hard edges: edges folded by more degrees than this stay hard",
     )
     normals: NormalsChoice = Field(
         "closest",
-        description="kept: those of LOD0's vertices; rule: made anew as at Normals; carried: from the nearest place of "
-        "LOD0 that faces the same way; closest: whichever looks closest to LOD0 by mean angle",
+        description="keep: those of LOD0's vertices; recompute: by the rule of Normals; transfer: from the nearest "
+        "point of LOD0 that faces the same way; closest: whichever is closest to LOD0's shading by mean angle",
     )
 
     @model_validator(mode="after")
@@ -157,13 +157,13 @@ class LevelsSettings(StationSettings):
 
     def of_shapes(self) -> "LevelsSettings":
         """The same settings but for those that only move switches, as they are without; by it results are kept."""
-        is_seen = any(level.pixels is not None or level.drop_pixels is not None for level in self.levels)
-        is_seen |= self.first is not None and self.first.pixels is not None
-        moved = {"bias", "last_pixels", "last_distance", "states"} | (set() if is_seen else _VIEW)
+        is_seen = any(level.pixels is not None or level.exclude_below_px is not None for level in self.levels)
+        is_seen |= self.lod0 is not None and self.lod0.pixels is not None
+        moved = {"switch_bias", "cull_pixels", "cull_distance", "states"} | (set() if is_seen else _VIEW)
         usual = {name: type(self).model_fields[name].default for name in moved}
         levels = tuple(
             level.model_copy(
-                update={"texture_step": 0} | ({} if level.drop_pixels is not None else {"from_distance": None})
+                update={"texture_step": 0} | ({} if level.exclude_below_px is not None else {"switch_distance": None})
             )
             for level in self.levels
         )

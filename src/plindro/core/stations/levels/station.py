@@ -63,8 +63,8 @@ def build(
     ``by_hand`` are the meshes that levels name as modelled by hand.
     """
     report.step(0.0, "building levels")
-    if settings.first is not None and prop.mesh.n_faces:
-        prop = _first_reduced(prop, settings, settings.first, report)
+    if settings.lod0 is not None and prop.mesh.n_faces:
+        prop = _first_reduced(prop, settings, settings.lod0, report)
     mesh = prop.mesh
     first = Level(0, mesh)
     if not settings.has_levels or not settings.levels or not mesh.n_faces:
@@ -90,7 +90,7 @@ def _first_reduced(prop: Prop, settings: LevelsSettings, wanted: LevelTarget, re
         mesh, deviation = maker.first(wanted)
     except ValueError as error:
         text = f"LOD0 was not reduced to {wanted.in_words()}: {error}"
-        report.find(Finding("level-left-out", Severity.WATCH, text, level=0))
+        report.find(Finding("level-skipped", Severity.WARNING, text, level=0))
         return prop
     if mesh is prop.mesh:
         return prop
@@ -100,7 +100,7 @@ def _first_reduced(prop: Prop, settings: LevelsSettings, wanted: LevelTarget, re
         f"LOD0 was reduced from {grouped(prop.mesh.n_faces)} to {grouped(mesh.n_faces)} triangles, up to "
         f"{1000 * deviation:.3g} mm off the source"
     )
-    report.find(Finding("first-reduced", Severity.INFO, text, level=0))
+    report.find(Finding("lod0-reduced", Severity.INFO, text, level=0))
     rule = prop.shading and replace(prop.shading, hard=prop.shading.hard[:0], soft=prop.shading.soft[:0])
     return replace(prop, mesh=mesh, polygons=None, shading=rule)
 

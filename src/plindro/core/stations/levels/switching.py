@@ -12,7 +12,7 @@ from plindro.core.stations.levels.settings import LevelsSettings
 
 def view_of(settings: LevelsSettings, diameter: float) -> View:
     """The view in which switches of a prop of a diameter in metres are judged."""
-    return View(settings.view_height, settings.view_angle, diameter / 2.0)
+    return View(settings.view_height, settings.vertical_fov, diameter / 2.0)
 
 
 def with_switches(levels: list[Level], settings: LevelsSettings, diameter: float) -> tuple[list[Level], float]:
@@ -23,19 +23,19 @@ def with_switches(levels: list[Level], settings: LevelsSettings, diameter: float
     """
     view = view_of(settings, diameter)
     # A level that none of the settings' is about is drawn from where it is proposed.
-    wanted = {level.index: settings.levels[level.target].from_distance for level in levels[1:] if level.target >= 0}
+    wanted = {level.index: settings.levels[level.target].switch_distance for level in levels[1:] if level.target >= 0}
     placed = [replace(levels[0], distance=0.0, proposed=0.0, screen_size=1.0)]
     proposed = 0.0
     for level in levels[1:]:
-        proposed = max(view.distance(level.change.largest, settings.switch_pixels), proposed)
+        proposed = max(view.distance(level.change.largest, settings.max_pixel_error), proposed)
         own = wanted.get(level.index)
-        distance = settings.bias * (proposed if own is None else own)
+        distance = settings.switch_bias * (proposed if own is None else own)
         size = min(view.share(diameter, distance), 1.0) if distance > 0 else 1.0
-        placed.append(replace(level, distance=distance, proposed=settings.bias * proposed, screen_size=size))
-    last = settings.last_distance
+        placed.append(replace(level, distance=distance, proposed=settings.switch_bias * proposed, screen_size=size))
+    last = settings.cull_distance
     if last is None:
-        last = view.distance_of_share(diameter, settings.last_pixels / view.lines)
-    return placed, settings.bias * last
+        last = view.distance_of_share(diameter, settings.cull_pixels / view.lines)
+    return placed, settings.switch_bias * last
 
 
 def check_switches(levels: list[Level], last: float, settings: LevelsSettings, diameter: float) -> list[Finding]:
@@ -48,24 +48,24 @@ def check_switches(levels: list[Level], last: float, settings: LevelsSettings, d
                 f"LOD{level.index} begins at {metres(level.distance)}, nearer than LOD{above.index} at "
                 f"{metres(above.distance)}; move its switch further away"
             )
-            found.append(Finding("switches-cross", Severity.WATCH, text, level=level.index))
+            found.append(Finding("switches-cross", Severity.WARNING, text, level=level.index))
         elif level.distance == above.distance:
             text = (
                 f"LOD{above.index} is never drawn: LOD{level.index} changes no more of what is seen and begins at the "
                 f"same {metres(level.distance)}"
             )
-            found.append(Finding("level-never-drawn", Severity.WATCH, text, level=above.index))
-        seen = view.pixels(level.change.largest, level.distance / settings.bias)
-        if level.distance < level.proposed and seen > 1.001 * settings.switch_pixels:
+            found.append(Finding("level-never-drawn", Severity.WARNING, text, level=above.index))
+        seen = view.pixels(level.change.largest, level.distance / settings.switch_bias)
+        if level.distance < level.proposed and seen > 1.001 * settings.max_pixel_error:
             text = (
                 f"LOD{level.index} is switched at {metres(level.distance)}, where up to "
                 f"{'all of it changes' if math.isinf(seen) else f'{seen:.3g} px change'}; "
-                f"from {metres(level.proposed)} it stays within {settings.switch_pixels:g} px"
+                f"from {metres(level.proposed)} it stays within {settings.max_pixel_error:g} px"
             )
-            found.append(Finding("switch-visible", Severity.WATCH, text, level=level.index))
+            found.append(Finding("switch-visible", Severity.WARNING, text, level=level.index))
     for level in levels[1:]:
         if level.distance >= last:
             begins = metres(level.distance)
             text = f"LOD{level.index} would begin at {begins}, but past {metres(last)} the prop is not drawn"
-            found.append(Finding("level-never-drawn", Severity.WATCH, text, level=level.index))
+            found.append(Finding("level-never-drawn", Severity.WARNING, text, level=level.index))
     return found

@@ -30,14 +30,14 @@ class NormalsSettings(StationSettings):
         "groups: its smoothing groups, else the angle; angle: hard where an edge folds by more; smooth; flat",
     )
     angle: float = Field(38.0, ge=0.0, le=180.0, description="edges folded by more than this many degrees are hard")
-    weights: Weighting = Field(
+    weighting: Weighting = Field(
         "angle",
         description="how faces count in a corner's normal: by the corner's angle, by the face's area, by both, "
         "or only the largest faces around it",
     )
-    large_share: float = Field(0.5, gt=0.0, le=1.0, description="for large: faces of this share of the largest count")
-    strength: float = Field(1.0, ge=0.0, le=1.0, description="for large: 0 is as by angle")
-    computed: tuple[str, ...] = Field((), description="paths of parts whose own normals are not kept")
+    large_face_ratio: float = Field(0.5, gt=0.0, le=1.0, description="for large: faces of this share of the largest count")
+    large_face_strength: float = Field(1.0, ge=0.0, le=1.0, description="for large: 0 is as by angle")
+    recomputed_parts: tuple[str, ...] = Field((), description="paths of parts whose own normals are not kept")
     hard: tuple[Edge, ...] = Field((), max_length=50_000, description="edges marked hard: their two ends")
     soft: tuple[Edge, ...] = Field((), max_length=50_000, description="edges marked soft: their two ends")
     patches: tuple[Patch, ...] = Field((), max_length=2_000, description="patches shaded as a whole")

@@ -66,7 +66,7 @@ def _rule(mesh: Mesh, topology: Topology, marked: Marked, settings: NormalsSetti
         angle = -1.0
     return ShadingRule(
         angle=angle,
-        weights=Weights(settings.weights, settings.large_share, settings.strength),
+        weights=Weights(settings.weighting, settings.large_face_ratio, settings.large_face_strength),
         hard=topology.edges[marked.hard],
         soft=topology.edges[marked.soft & ~marked.hard],
         own_hard=settings.source not in ("smooth", "flat"),
@@ -80,7 +80,7 @@ def _kept(prop: Prop, topology: Topology, marked: Marked, settings: NormalsSetti
     if settings.source != "imported" or mesh.normals is None:
         return np.zeros(mesh.n_corners, bool)
     kept: Mask = np.asarray(np.abs(np.linalg.norm(mesh.normals, axis=1) - 1.0) < 1e-3)
-    out = [i for i, part in enumerate(prop.parts) if part.path in settings.computed]
+    out = [i for i, part in enumerate(prop.parts) if part.path in settings.recomputed_parts]
     if out:
         kept &= ~np.isin(mesh.face_part, out)[mesh.corner_face()]
     if marked.hard.any() or marked.soft.any():

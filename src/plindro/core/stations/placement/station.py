@@ -36,7 +36,7 @@ _WORDS = {
 def run(prop: Prop, settings: PlacementSettings, report: Report, beside: Prop | None = None) -> Prop:
     """The prop in metres, Y up, with its pivot where it should be, or where the prop ``beside`` it has its own."""
     report.step(0.0, "placing")
-    rotation = _turn(settings.turn) @ Y_UP[prop.up if settings.up == "file" else settings.up]
+    rotation = _turn(settings.yaw) @ Y_UP[prop.up if settings.up == "file" else settings.up]
     factor = settings.scale * (prop.unit if settings.unit == "file" else METRES[settings.unit])
     mesh = _placed(prop.mesh, rotation, factor)
     bounds = Bounds(*mesh.bounds())
@@ -47,7 +47,7 @@ def run(prop: Prop, settings: PlacementSettings, report: Report, beside: Prop | 
     if beside is None:
         moved = replace(mesh, positions=mesh.positions - pivot) if pivot.any() else mesh
         matrix[:3, 3] = -pivot
-        stands = _triple(pivot) if settings.keep_place else (0.0, 0.0, 0.0)
+        stands = _triple(pivot) if settings.keep_position else (0.0, 0.0, 0.0)
     else:
         offset = np.array(beside.from_source).reshape(4, 4)[:3, 3]
         moved = replace(mesh, positions=mesh.positions + offset)
@@ -63,8 +63,8 @@ def run(prop: Prop, settings: PlacementSettings, report: Report, beside: Prop | 
             pivot=_triple(pivot),
             mass=_triple(centre_of_mass(mesh) - pivot),
             matrix=matrix.reshape(-1).tolist(),
-            guesses=guesses(float(bounds.size.max()), settings.usual_m),
-            usual=settings.usual_m,
+            guesses=guesses(float(bounds.size.max()), settings.expected_size_m),
+            usual=settings.expected_size_m,
         )
     )
     report.step(1.0, "placing")
@@ -129,7 +129,7 @@ def _pivot(prop: Prop, mesh: Mesh, bounds: Bounds, settings: PlacementSettings, 
                 f"the pivot is not at the base: the prop begins {abs(low[1]):.3f} m {where} it, "
                 f"its middle is {middle[0]:+.3f} m, {middle[2]:+.3f} m beside it"
             )
-            report.find(Finding("pivot-off", Severity.WATCH, text, places=Places.of(np.zeros((1, 3)))))
+            report.find(Finding("pivot-off-base", Severity.WARNING, text, places=Places.of(np.zeros((1, 3)))))
         return origin
     if kind == "object":
         own = prop.parts[0].origin if prop.parts else (0.0, 0.0, 0.0)
@@ -143,33 +143,33 @@ def _pivot(prop: Prop, mesh: Mesh, bounds: Bounds, settings: PlacementSettings, 
 
 def _marked(mesh: Mesh, bounds: Bounds, settings: PlacementSettings, point: F64, report: Report) -> F64:
     """A place on the model: the vertex, edge middle or face centre there, if it is still there."""
-    if settings.on == "typed":
+    if settings.snap_to == "typed":
         return point
-    nearest = nearest_feature(mesh, point, settings.on)
+    nearest = nearest_feature(mesh, point, settings.snap_to)
     off = float(np.linalg.norm(nearest - point))
     if off <= HELD_PLACE * float(np.linalg.norm(bounds.size)):
         return nearest
     text = (
-        f"the pivot was set on a {settings.on} that this source does not have; the nearest is {off:.3f} m away. "
+        f"the pivot was set on a {settings.snap_to} that this source does not have; the nearest is {off:.3f} m away. "
         "It stays at its coordinates; set it again"
     )
-    report.find(Finding("mark-unfitting", Severity.WATCH, text, places=Places.of((point - point)[None])))
+    report.find(Finding("mark-lost", Severity.WARNING, text, places=Places.of((point - point)[None])))
     return point
 
 
 def _report_size(bounds: Bounds, settings: PlacementSettings, report: Report) -> None:
     longest = float(bounds.size.max())
-    low, high = settings.usual_m
+    low, high = settings.expected_size_m
     if longest <= 0 or low <= longest <= high:
         return
-    found = guesses(longest, settings.usual_m)
+    found = guesses(longest, settings.expected_size_m)
     advice = (
         f"with a scale of {found[0].factor:g} it would be {found[0].longest:.3g} m"
         if found
         else "check the source's unit"
     )
     text = f"the longest side measures {longest:.3g} m, props of this kind {low:g} to {high:g} m; {advice}"
-    report.find(Finding("size-unlikely", Severity.WATCH, text))
+    report.find(Finding("unusual-size", Severity.WARNING, text))
 
 
 def _metres(vector: F64) -> str:

@@ -32,16 +32,16 @@ def choose(parts: Sequence[Part], settings: SourceSettings) -> list[Choice]:
 
 
 def _choose(part: Part, settings: SourceSettings) -> Choice:
-    if part.path in settings.out:
+    if part.path in settings.excluded_parts:
         return Choice(False, "left out by hand")
-    if part.path in settings.kept:
+    if part.path in settings.included_parts:
         return Choice(True, "taken in by hand")
-    matching = next((p for p in settings.leave_out if _matches(part, p)), None)
+    matching = next((p for p in settings.exclude if _matches(part, p)), None)
     if matching is not None:
         return Choice(False, f"matches {matching}")
-    if settings.only and not any(_matches(part, p) for p in settings.only):
+    if settings.include and not any(_matches(part, p) for p in settings.include):
         return Choice(False, "matches no pattern")
-    if part.is_hidden and not settings.hidden:
+    if part.is_hidden and not settings.include_hidden:
         return Choice(False, "hidden in the source")
     return Choice(True, "")
 

@@ -12,14 +12,14 @@ Split = Literal["file", "object", "parent", "group"]
 class SourceSettings(StationSettings):
     """Choices are kept by name and path, so that they hold for a new version of the source."""
 
-    only: tuple[str, ...] = Field((), description="patterns (* ?) of names or paths that ship; none = all")
-    leave_out: tuple[str, ...] = Field((), description="patterns (* ?) of names or paths that stay behind")
-    hidden: bool = Field(False, description="ship what is hidden in the source too")
-    out: tuple[str, ...] = Field((), description="paths left out by hand")
-    kept: tuple[str, ...] = Field((), description="paths taken in by hand, whatever the rules say")
+    include: tuple[str, ...] = Field((), description="patterns (* ?) of names or paths that ship; none = all")
+    exclude: tuple[str, ...] = Field((), description="patterns (* ?) of names or paths that stay behind")
+    include_hidden: bool = Field(False, description="ship what is hidden in the source too")
+    excluded_parts: tuple[str, ...] = Field((), description="paths left out by hand")
+    included_parts: tuple[str, ...] = Field((), description="paths taken in by hand, whatever the rules say")
     split: Split = Field("file", description="what becomes one prop")
     prop: str | None = Field(None, description="which of the props of the split this is; None = all in one")
     instances_once: bool = Field(True, description="instances of one mesh are one prop")
     join: bool = Field(True, description="join the parts into one mesh")
     merge_materials: bool = Field(True, description="materials of the same values and images become one")
-    letters: bool = Field(False, description="a letter before each material's name, so that the order shows")
+    letter_materials: bool = Field(False, description="a letter before each material's name, so that the order shows")

@@ -40,7 +40,7 @@ def _of_reading(scene: Scene) -> list[Finding]:
     """Findings about the source as it came, those of reading it included."""
     findings = list(scene.findings)
     if scene.mesh.n_faces and not scene.mesh.uvs:
-        findings.append(Finding("uvs-missing", Severity.WATCH, "there are no UVs; textures cannot be shown"))
+        findings.append(Finding("uvs-missing", Severity.WARNING, "there are no UVs; textures cannot be shown"))
     for what, number in scene.unused:
         findings.append(Finding("not-used", Severity.INFO, f"{number} {what} in the source are not used", number))
     return findings
@@ -49,7 +49,7 @@ def _of_reading(scene: Scene) -> list[Finding]:
 def _with_own_materials(prop: Prop, settings: SourceSettings, report: Report) -> Prop:
     """The prop with its materials in order, equal ones merged, and only the images that they use."""
     ordered = order_materials(
-        prop.mesh, prop.materials, prop.images, merge=settings.merge_materials, letters=settings.letters
+        prop.mesh, prop.materials, prop.images, merge=settings.merge_materials, letters=settings.letter_materials
     )
     if merged := ordered.merged:
         shown = ", ".join(f"{gone} into {stayed}" for gone, stayed in merged[:3]) + (" ..." if len(merged) > 3 else "")
@@ -136,19 +136,19 @@ def part_triangles(scene: Scene) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
 def _report_choice(scene: Scene, reasons: list[str], settings: SourceSettings, report: Report) -> None:
     for reason, number in sorted(Counter(reasons).items()):
         text = f"{number} {'part stays' if number == 1 else 'parts stay'} behind: {reason}"
-        report.find(Finding("parts-left-out", Severity.INFO, text, number))
+        report.find(Finding("parts-excluded", Severity.INFO, text, number))
     for kind, number in sorted(Counter(b.kind for b in scene.bystanders).items()):
         verb = "has no faces and stays" if number == 1 else "have no faces and stay"
         text = f"{number} {kind if number == 1 else _plural(kind)} in the source {verb} behind"
         report.find(Finding("not-used", Severity.INFO, text, number))
     paths = {part.path for part in scene.parts}
-    gone = [path for path in (*settings.out, *settings.kept) if path not in paths]
+    gone = [path for path in (*settings.excluded_parts, *settings.included_parts) if path not in paths]
     if gone:
         text = (
             f"{len(gone)} choices made by hand fit nothing in this source any more ('{gone[0]}'"
             f"{' ...' if len(gone) > 1 else ''}); take them back or rename the part in the source"
         )
-        report.find(Finding("choice-unfitting", Severity.WATCH, text, len(gone)))
+        report.find(Finding("choice-lost", Severity.WARNING, text, len(gone)))
 
 
 def _plural(kind: str) -> str:

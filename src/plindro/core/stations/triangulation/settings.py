@@ -23,6 +23,6 @@ class TriangulationSettings(StationSettings):
     min_sides: int = Field(
         4, ge=3, description="polygons of fewer sides stay whole where the destination's format holds them"
     )
-    turned: tuple[Diagonal, ...] = Field(
+    flipped_diagonals: tuple[Diagonal, ...] = Field(
         (), max_length=20_000, description="diagonals set by hand: their two ends, in the source's units and axes"
     )

@@ -48,7 +48,7 @@ def _without_collapsed(result: Triangulation, report: Report) -> tuple[Mesh, I32
     n = int(collapsed.sum())
     text = f"{n} triangles name one vertex twice and have no surface; they were left out"
     places = Places.of(cut.positions[cut.triangles()[collapsed][:, :1]])
-    report.find(Finding("collapsed-faces-dropped", Severity.WATCH, text, n, places=places))
+    report.find(Finding("degenerate-faces-removed", Severity.WARNING, text, n, places=places))
     return cut.with_faces(~collapsed), corners.reshape(-1, 3)[~collapsed].reshape(-1)
 
 
@@ -56,9 +56,9 @@ def _set_by_hand(
     prop: Prop, result: Triangulation, settings: TriangulationSettings, report: Report
 ) -> tuple[Triangulation, int]:
     """The cut with the diagonals set by hand, and how many those are; those that fit nothing are said."""
-    if not settings.turned:
+    if not settings.flipped_diagonals:
         return result, 0
-    ends = to_mesh(prop, settings.turned)
+    ends = to_mesh(prop, settings.flipped_diagonals)
     corners, done = set_diagonals(prop.mesh, result.corners, result.mesh.face_polygon, ends)
     if not done.all():
         report.find(unfitting("diagonal", ends[~done]))
@@ -117,7 +117,7 @@ def report_engine(prop: Prop, report: Report) -> None:
         (broken & ~whole, Severity.INFO, "as the source has them, {} would be cut wrongly by an engine's fan"),
         (
             broken & whole,
-            Severity.WATCH,
+            Severity.WARNING,
             "{} left whole will be cut wrongly by an engine's fan; cut them here",
         ),
     ):

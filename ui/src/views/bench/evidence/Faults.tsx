@@ -22,7 +22,7 @@ interface Cleanup {
 export function Faults({ prop, shown, onShow }: FaultsProps) {
   const cleanup = prop.facts.cleanup as Cleanup | undefined;
   const repaired = new Set(cleanup?.repaired.map(([code]) => code));
-  const mine = prop.findings.filter((finding) => CODES.cleanup.includes(finding.code) && finding.code !== "checked-again");
+  const mine = prop.findings.filter((finding) => CODES.cleanup.includes(finding.code) && finding.code !== "checked-after-repair");
   const isClean = cleanup?.is_clean ?? false;
   return (
     <div className="flex h-full">

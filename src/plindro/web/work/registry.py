@@ -1,0 +1,61 @@
+"""Who does what kinds of jobs: apps register their handlers here when they are ready, and the queue asks."""
+
+from collections.abc import Callable
+from concurrent.futures import Executor, Future
+from dataclasses import dataclass
+from typing import Any
+
+from plindro.web.work.models import Job
+from plindro.web.work.progress import JobChannel
+
+
+def _nothing(job: Job) -> None:
+    """A kind of job whose end concerns no other row."""
+
+
+@dataclass(frozen=True, slots=True)
+class Handler:
+    """How one kind of job is done.
+
+    ``submit`` starts it, ``finish`` writes its result down, ``ended`` lets other rows know that it came to its end,
+    whatever that was. Of a kind with ``tells_failure`` no row shows why it failed, so everyone is told.
+    """
+
+    submit: Callable[[Job, JobChannel, Executor], Future[Any]]
+    finish: Callable[[Job, Any], None]
+    ended: Callable[[Job], None] = _nothing
+    tells_failure: bool = False
+
+
+_handlers: dict[str, Handler] = {}
+_at_start: list[Callable[[], object]] = []
+
+
+def register(kind: str, handler: Handler) -> None:
+    """Name who does a kind of job."""
+    _handlers[kind] = handler
+
+
+def at_start(call: Callable[[], object]) -> None:
+    """Name what is due when the server starts."""
+    if call not in _at_start:
+        _at_start.append(call)
+
+
+def start() -> None:
+    """Do what is due when the server starts."""
+    for call in _at_start:
+        call()
+
+
+def handler_of(job: Job) -> Handler:
+    """Who does this job; raises ``LookupError`` where nobody does its kind."""
+    try:
+        return _handlers[job.kind]
+    except KeyError as error:
+        raise LookupError(f"nobody does jobs of the kind '{job.kind}'") from error
+
+
+def kinds_that_tell() -> list[str]:
+    """The kinds whose failures everyone is told."""
+    return [kind for kind, handler in _handlers.items() if handler.tells_failure]
