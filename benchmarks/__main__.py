@@ -14,9 +14,9 @@ from benchmarks.shading import normals
 from benchmarks.timing import cpu_seconds, row
 from plindro.core.files import read_scene
 from plindro.core.files.gltf.writer import write_glb
+from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Material
-from plindro.core.polygons import triangulate
 
 
 def reading() -> None:

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from benchmarks.meshes import hilly_sphere
 from benchmarks.timing import row
-from plindro.core.stations.cleanup import CleanupSettings, clean
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
+from plindro.core.stations.cleanup import CleanupSettings, clean
 
 
 def cleanup() -> None:

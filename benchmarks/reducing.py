@@ -23,15 +23,16 @@ from benchmarks.meshes import (
 )
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import MemoryFiles, read_scene
-from plindro.core.line import get_line, override, run_line
+from plindro.core.line import override, run_line
+from plindro.core.lines import get_line
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import Mesh, make_triangles
-from plindro.core.spatial.nearest import triangles_at
-from plindro.core.spatial.samples import even_samples
 from plindro.core.mesh.streams import vertex_stream
 from plindro.core.reduction import Placement, collapse, restated
 from plindro.core.report import Report
+from plindro.core.spatial.nearest import triangles_at
+from plindro.core.spatial.samples import even_samples
 from plindro.demo.catalogue import DEMO_PROPS, build_prop
 
 SHARES = (0.5, 0.25, 0.1, 0.02)

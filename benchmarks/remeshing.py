@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from benchmarks.meshes import hilly_sphere, noisy_sphere
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import Mesh, make_triangles
-from plindro.core.shading.normals import normals_by_angle
 from plindro.core.reduction import collapse
 from plindro.core.remesh import even_mesh
+from plindro.core.shading.normals import normals_by_angle
 
 SHARES = (0.5, 0.125, 0.025)
 

@@ -8,9 +8,9 @@ import trimesh
 from benchmarks.meshes import hilly_sphere
 from benchmarks.timing import cpu_seconds, row
 from plindro.core.mesh.mesh import make_triangles
+from plindro.core.shading import ShadingSampler
 from plindro.core.shading.normals import Weights, normals_by_angle
 from plindro.core.shading.tangents import corner_tangents
-from plindro.core.shading import ShadingSampler
 
 
 def normals() -> None:

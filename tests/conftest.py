@@ -39,7 +39,7 @@ def demo_result(demo_sources: Path) -> "Callable[[str], PrepareResult]":
     """A demo prop prepared on the standing line for a plain GLB, each once for all tests."""
     from plindro.core.destinations import get_destination
     from plindro.core.files import FolderFiles
-    from plindro.core.line import get_line
+    from plindro.core.lines import get_line
     from plindro.core.shipping import prepare
 
     @cache

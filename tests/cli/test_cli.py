@@ -14,8 +14,8 @@ import pytest
 from plindro.core.files import FolderFiles, MemoryFiles, read_scene
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.scene import Scene
 from plindro.core.polygons import triangulate
+from plindro.core.scene import Scene
 from tests.shapes import bumpy_sphere, make_glb
 
 TRIANGLE = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
@@ -190,7 +190,7 @@ def test_scene_is_split_into_props_that_are_the_same_whatever_the_workers(tmp_pa
     for name, data in build_landing().items():
         (tmp_path / name).write_bytes(data)
     line = json.loads(plindro("lines", "--export", "standing").stdout)
-    line["source"] |= {"leave_out": ["ref_*"], "split": "group"}
+    line["source"] |= {"exclude": ["ref_*"], "split": "group"}
     line["cleanup"]["holes"] = True
     (tmp_path / "line.json").write_text(json.dumps(line))
     scene = tmp_path / "landing_stage.usda"

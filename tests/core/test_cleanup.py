@@ -7,26 +7,30 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plindro.core.stations.cleanup import CleanupSettings, clean, run
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, drop_unused_vertices, make_mesh, make_triangles, meshes_equal
 from plindro.core.mesh.surgery import append_faces, turn_faces
 from plindro.core.mesh.topology import build_topology
 from plindro.core.prop import Prop
 from plindro.core.report import Report
+from plindro.core.stations.cleanup import CleanupSettings, clean, run
 from tests.shapes import bumpy_sphere, cube, flat_grid, join, moved, unwelded
 
-ALL_ON = CleanupSettings(needles=True, strays=True, holes=True)
+ALL_ON = CleanupSettings(slivers=True, small_shells=True, holes=True)
 FOUND_ONLY = CleanupSettings(
-    values=False, loose=False, doubles=False, no_surface=False, duplicates=False, junctions=False, crowded=False,
-    pinched=False, winding=False,
+    non_finite=False, loose=False, unwelded=False, zero_area=False, duplicates=False, t_vertices=False,
+    non_manifold_edges=False,     non_manifold_vertices=False, winding=False,
 )  # fmt: skip
 
 
 def counts(mesh: Mesh, settings: CleanupSettings = CleanupSettings()) -> dict[str, int]:  # noqa: B008
     """Faults by code, open borders and crooked polygons left out: those are told, not faulty."""
     _, met = clean(mesh, settings)
-    return {fault.kind.code: fault.count for fault in met if fault.kind.code not in ("open-boundaries", "non-planar-polygons")}
+    return {
+        fault.kind.code: fault.count
+        for fault in met
+        if fault.kind.code not in ("open-boundaries", "non-planar-polygons")
+    }
 
 
 def is_watertight(mesh: Mesh) -> bool:
@@ -127,7 +131,7 @@ def test_sheet_with_a_back_of_its_own_is_meant_and_left() -> None:
         np.concatenate([front.face_start, front.face_start[-1] + back.face_start[1:]]),
         np.concatenate([front.corner_vertex, back.corner_vertex]),
     )
-    result, met = clean(sheet, CleanupSettings(crowded=False, pinched=False))
+    result, met = clean(sheet, CleanupSettings(non_manifold_edges=False, non_manifold_vertices=False))
     assert result is sheet
     assert "two-sided-sheets" in {fault.kind.code for fault in met}
 
@@ -230,7 +234,10 @@ def test_open_shells_are_turned_by_what_their_sides_see(inside_out: bool) -> Non
         assert counts(given_) == ({"inside-out-shells": 1} if inside_out else {})
         assert meshes_equal(clean(given_, CleanupSettings())[0], shell)
     sheet = flat_grid(4)
-    assert clean(turn_faces(sheet, np.full(sheet.n_faces, inside_out)), CleanupSettings())[1][0].kind.code == "open-boundaries"
+    assert (
+        clean(turn_faces(sheet, np.full(sheet.n_faces, inside_out)), CleanupSettings())[1][0].kind.code
+        == "open-boundaries"
+    )
 
 
 def test_moebius_strip_is_said_and_left() -> None:
@@ -359,7 +366,7 @@ def _turn(prop: Prop, face: int, **how: object) -> tuple[Mesh, Report]:
     facing = face_vectors(mesh)[face]
     mark = {"point": tuple(corners.mean(axis=0)), "facing": tuple(facing / np.linalg.norm(facing)), **how}
     report = Report()
-    return run(prop, CleanupSettings(turned=(mark,)), report).mesh, report
+    return run(prop, CleanupSettings(flipped=(mark,)), report).mesh, report
 
 
 @pytest.mark.parametrize(("scope", "faces"), [("face", [2]), ("patch", [2]), ("shell", [0, 1, 2, 3, 4, 5])])
@@ -376,8 +383,8 @@ def test_turning_what_was_turned_brings_it_back_and_a_mark_without_its_face_is_s
     box = Prop("box", cube(), (), ())
     once = {"point": (0.5, 0.5, 0.0), "facing": (0.0, 0.0, -1.0), "scope": "shell"}
     again = {"point": (0.5, 0.5, 1.0), "facing": (0.0, 0.0, -1.0), "scope": "shell"}
-    twice = run(box, CleanupSettings(turned=(once, again)), Report()).mesh
+    twice = run(box, CleanupSettings(flipped=(once, again)), Report()).mesh
     np.testing.assert_allclose(face_vectors(twice), face_vectors(box.mesh))
     report = Report()
-    run(box, CleanupSettings(turned=({**once, "point": (0.5, 0.5, 9.0)},)), report)
+    run(box, CleanupSettings(flipped=({**once, "point": (0.5, 0.5, 9.0)},)), report)
     assert "mark-lost" in {f.code for f in report.findings}

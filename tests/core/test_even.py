@@ -7,19 +7,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plindro.core.stations.levels import LevelsSettings, LevelTarget, run
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, meshes_equal
-from plindro.core.spatial.nearest import NearestPlace
-from plindro.core.shading.normals import normals_by_angle
+from plindro.core.polygons import triangulate
 from plindro.core.prop import Prop
 from plindro.core.reduction import collapse, diagonal
 from plindro.core.remesh import even_mesh
 from plindro.core.remesh.denser import denser_mesh
 from plindro.core.report import Report
 from plindro.core.scene import Part
-from plindro.core.polygons import triangulate
+from plindro.core.shading.normals import normals_by_angle
+from plindro.core.spatial.nearest import NearestPlace
+from plindro.core.stations.levels import LevelsSettings, LevelTarget, run
 from tests.core.test_reduction import _seam_points
 from tests.shapes import areas, bumpy_sphere, edge_counts, flat_grid, random_rotation, volume, wavy_sheet
 
@@ -132,22 +132,22 @@ def test_a_source_of_nothing_but_hard_edges_is_refused_and_the_level_left_out() 
     mesh = replace(mesh, normals=normals_by_angle(mesh, 0.0))
     with pytest.raises(ValueError, match="let it be collapsed instead"):
         even_mesh(mesh, mesh.n_faces // 3)
-    with pytest.raises(ValueError, match="even triangles need"):
-        LevelTarget(even=True)
+    with pytest.raises(ValueError, match="a remesh needs"):
+        LevelTarget(remesh=True)
     report = Report()
     seamed = _shaded(wavy_sheet(12, islands=12))
-    settings = LevelsSettings(levels=(LevelTarget(ratio=0.1, even=True),))
+    settings = LevelsSettings(levels=(LevelTarget(ratio=0.1, remesh=True),))
     prop = run(Prop("sheet", seamed, (), ()), settings, report)
     assert len(prop.levels) == 1
     (said,) = [f.message for f in report.findings if f.code == "level-skipped"]
-    assert "even triangles, 10%" in said
+    assert "remesh, 10%" in said
 
 
 def test_borders_and_protected_parts_stay_where_they_are_locked() -> None:
     sheet = _shaded(wavy_sheet(20), 40.0)
     part = (sheet.positions[sheet.triangles()].mean(axis=1)[:, 0] > 0.7).astype(np.int32)
     prop = Prop("sheet", replace(sheet, face_part=part), (Part("rest", "rest"), Part("held", "held")), ())
-    own = LevelTarget(ratio=0.6, even=True)
+    own = LevelTarget(ratio=0.6, remesh=True)
     settings = LevelsSettings(levels=(own,), lock_borders=True, protected_parts=("held",), mirror="x")
     report = Report()
     (_, level) = run(prop, settings, report).levels
@@ -168,8 +168,8 @@ def test_borders_and_protected_parts_stay_where_they_are_locked() -> None:
 def test_lod0_and_levels_may_be_even_by_count_or_by_the_length_of_their_edges() -> None:
     mesh = _shaded(bumpy_sphere(60, height=0.1))
     length = 0.12
-    targets = (LevelTarget(ratio=0.3), LevelTarget(edge_mm=1000 * 3 * length, even=True))
-    settings = LevelsSettings(first=LevelTarget(edge_mm=1000 * length, even=True), levels=targets)
+    targets = (LevelTarget(ratio=0.3), LevelTarget(edge_length_mm=1000 * 3 * length, remesh=True))
+    settings = LevelsSettings(lod0=LevelTarget(edge_length_mm=1000 * length, remesh=True), levels=targets)
     prop = run(Prop("ball", mesh, (), ()), settings, Report())
     first = prop.levels[0].mesh
     points = first.positions[first.triangles()]

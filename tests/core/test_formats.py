@@ -12,7 +12,7 @@ import pytest
 from plindro.core.destinations import get_destination
 from plindro.core.errors import UnreadableFile
 from plindro.core.files import MemoryFiles, read_scene
-from plindro.core.line import get_line
+from plindro.core.lines import get_line
 from plindro.core.shipping import prepare
 from tests.shapes import bumpy_sphere, make_glb
 

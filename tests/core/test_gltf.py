@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from plindro.core.errors import UnreadableFile, UnsupportedFile
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gltf.writer import write_glb
-from plindro.core.shading.normals import normals_by_angle
 from plindro.core.mesh.streams import count_engine_vertices
+from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Material
-from plindro.core.polygons import triangulate
+from plindro.core.shading.normals import normals_by_angle
 from tests.shapes import areas, make_glb, wavy_sheet
 
 SQUARE = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], np.float32)

@@ -8,13 +8,14 @@ import pytest
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gltf.writer import write_glb
-from plindro.core.line import BuiltProp, get_line, override, run_line
+from plindro.core.line import BuiltProp, override, run_line
+from plindro.core.lines import get_line
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.shading.normals import normals_by_angle
+from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material
-from plindro.core.polygons import triangulate
+from plindro.core.shading.normals import normals_by_angle
 from tests.shapes import bumpy_sphere
 
 MATERIALS = (Material("brass"), Material("glass", base_color=(0.2, 0.5, 0.9, 1.0)))
@@ -55,7 +56,7 @@ def _built(hand_made: bytes | None, name: str = "low.glb", **more: object) -> Bu
 
 
 def _codes(built: BuiltProp) -> set[str]:
-    return {f.code for f in built.findings if f.level == 2 and f.code.startswith(("by-hand", "level", "part"))}
+    return {f.code for f in built.findings if f.level == 2 and f.code.startswith(("hand-made", "level", "part"))}
 
 
 def test_a_fitting_level_takes_its_place_in_the_chain() -> None:
@@ -86,7 +87,7 @@ def test_materials_are_known_by_the_names_of_the_source_and_by_those_that_ship()
     thirds = replace(mesh, face_material=(np.arange(mesh.n_faces) * 3 // mesh.n_faces).astype(np.int32))
     scene = read_scene(_glb(thirds, same), "ball.glb", MemoryFiles({}))
     changes = {
-        "source": {"merge_materials": True, "letters": True},
+        "source": {"merge_materials": True, "letter_materials": True},
         "levels": {"levels": [{"hand_made": "low.glb"}]},
     }
     low = _mesh(10)

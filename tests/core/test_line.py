@@ -8,11 +8,14 @@ import pytest
 from plindro.core.destinations import get_destination
 from plindro.core.errors import Cancelled, InvalidSettings
 from plindro.core.files import FolderFiles
-from plindro.core.line import StationCache, get_line, override
+from plindro.core.line import StationCache, override
+from plindro.core.lines import get_line
 from plindro.core.names import unique_names
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.shipping import PrepareResult, prepare
+from plindro.core.stations.levels import LEVELS
+from plindro.core.stations.source import SOURCE
 from plindro.demo import DEMO_PROPS
 
 PLAIN = get_destination("plain")
@@ -44,17 +47,19 @@ def test_demo_prop_ships_with_falling_levels_and_its_fault_is_found(
 ) -> None:
     result = demo_result(stem)
     assert result.status == "shipped"
-    assert 2_000 <= result.facts["triangles"] <= 60_000
-    assert len(result.facts["parts"]) > 3
-    assert any(sides > 4 for sides in result.facts["sides"]), "a modeller leaves n-gons"
-    counts = [level["triangles"] for level in result.facts["levels"]]
+    assert 2_000 <= result.facts.of(SOURCE).triangles <= 60_000
+    assert len(result.facts.of(SOURCE).parts) > 3
+    assert any(sides > 4 for sides in result.facts.of(SOURCE).sides), "a modeller leaves n-gons"
+    counts = [level.triangles for level in result.facts.of(LEVELS).levels]
     assert len(counts) >= 3
     assert counts == sorted(set(counts), reverse=True)
     assert EXPECTED.get(stem, set()) <= {finding.code for finding in result.findings}
     seen = rehearse(result.files[0].data, "prop.glb", PLAIN)
-    stated = [(level["triangles"], level["vertices"]) for level in result.facts["levels"]]
+    stated = [(level.triangles, level.vertices) for level in result.facts.of(LEVELS).levels]
     assert [(level["triangles"], level["vertices"]) for level in seen.levels] == stated
-    worst = [f for f in result.findings if f.code in ("winding-against-normals", "normals-not-unit", "zero-area-triangles")]
+    worst = [
+        f for f in result.findings if f.code in ("winding-against-normals", "normals-not-unit", "zero-area-triangles")
+    ]
     assert not [finding.message for finding in worst]
 
 
@@ -69,10 +74,10 @@ def test_turning_the_last_knob_does_not_redo_the_first_stations(demo_sources: Pa
     second = _prepare(demo_sources, "tide_board", line, report, cache)
     assert "cutting polygons" not in said
     assert "building levels" in said
-    assert len(second.facts["levels"]) == 2
+    assert len(second.facts.of(LEVELS).levels) == 2
     fresh = _prepare(demo_sources, "tide_board", line)
     assert [f.data for f in fresh.files] == [f.data for f in second.files], "the cache changes the result"
-    assert first.facts["levels"][0] == second.facts["levels"][0]
+    assert first.facts.of(LEVELS).levels[0] == second.facts.of(LEVELS).levels[0]
 
 
 def test_cancelling_stops_at_the_next_step(demo_sources: Path) -> None:

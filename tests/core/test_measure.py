@@ -8,12 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image as Pillow
 
-from plindro.core.viewing.picture import render_picture
 from plindro.core.measure.raster import rasterise
 from plindro.core.mesh.mesh import make_triangles
-from plindro.core.shading.normals import normals_by_angle
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Image, Material, Texture
+from plindro.core.shading.normals import normals_by_angle
+from plindro.core.viewing.picture import render_picture
 from tests.shapes import bumpy_sphere
 
 

@@ -8,17 +8,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
-from plindro.core.shading.normals import Weights, normals_by_angle
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.mesh.topology import build_topology
-from plindro.core.stations.normals import NormalsSettings, run
-from plindro.core.stations.placement import PlacementSettings
-from plindro.core.stations.placement import run as place
+from plindro.core.polygons import triangulate
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Part
 from plindro.core.shading import ShadingSampler
-from plindro.core.polygons import triangulate
+from plindro.core.shading.normals import Weights, normals_by_angle
+from plindro.core.stations.normals import NormalsFacts, NormalsSettings, run
+from plindro.core.stations.placement import PlacementSettings
+from plindro.core.stations.placement import run as place
 from tests.shapes import areas, bumpy_sphere, join, moved, wavy_sheet
 
 CUBE = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], float)
@@ -212,8 +212,8 @@ def test_a_line_of_edges_marked_hard_breaks_there_alone_and_soft_ones_never_brea
         e for e, (a, b) in enumerate(topology.edges.tolist()) if a in ring and b in ring and abs(a - b) in (1, 19)
     }
     assert _breaks(shaded.mesh) == wanted
-    assert report.facts["normal_marks"]["hard"] == 20
-    assert report.facts["hard_cost"] == 20
+    assert report.stated(NormalsFacts).marks.hard == 20
+    assert report.stated(NormalsFacts).hard_cost == 20
     soft, _ = _shaded(ball, source="angle", angle=0.0, soft=marks)
     assert not _breaks(soft.mesh) & wanted
 
@@ -223,13 +223,13 @@ def test_marks_hold_when_the_source_comes_in_other_units_and_moved_a_little_and_
     mark = _edge_mark(ball, 200)
     rng = np.random.default_rng(0)
     shaken = replace(ball.mesh, positions=ball.mesh.positions + rng.normal(size=ball.mesh.positions.shape) * 1e-3)
-    again = place(replace(ball, mesh=shaken), PlacementSettings(scale=0.01, up="z", turn=30), Report())
+    again = place(replace(ball, mesh=shaken), PlacementSettings(scale=0.01, up="z", yaw=30), Report())
     _, report = _shaded(again, source="smooth", hard=[mark])
-    assert report.facts["normal_marks"]["hard"] == 1
-    assert report.facts["hard_edges"] >= 0
+    assert report.stated(NormalsFacts).marks.hard == 1
+    assert report.stated(NormalsFacts).hard_edges >= 0
     far = tuple(tuple(x + 3 for x in end) for end in mark)
     _, report = _shaded(ball, hard=[mark, far])
-    assert report.facts["normal_marks"]["hard"] == 1
+    assert report.stated(NormalsFacts).marks.hard == 1
     assert [(f.code, f.count) for f in report.findings] == [("mark-lost", 1)]
 
 
@@ -240,7 +240,7 @@ def test_patch_is_smooth_or_flat_as_a_whole_and_only_the_patch() -> None:
     middle = two.positions[two.triangles()[0]].mean(axis=0)
     spot = {"point": tuple(middle.tolist()), "facing": (-1.0, 0.0, 0.0)}
     smooth, report = _shaded(prop, source="angle", angle=38.0, patches=[{**spot, "by": "shell", "inside": "soft"}])
-    assert report.facts["normal_marks"]["patches"] == 1
+    assert report.stated(NormalsFacts).marks.patches == 1
     rounded = (CUBE[box.corner_vertex] * 2 - 1) / np.sqrt(3)
     np.testing.assert_allclose(smooth.mesh.normals[:36], rounded, atol=1e-6)
     np.testing.assert_allclose(np.abs(smooth.mesh.normals[36:]).max(axis=1), 1.0, atol=1e-6)
@@ -263,7 +263,7 @@ def test_mark_on_imported_normals_changes_them_at_its_ends_only() -> None:
     at_marks = np.isin(ball.mesh.corner_vertex, list(ring))
     np.testing.assert_array_equal(shaded.mesh.normals[~at_marks], prop.mesh.normals[~at_marks])
     assert len(_breaks(shaded.mesh)) == 20
-    assert report.facts["normals"].startswith("imported")
+    assert report.stated(NormalsFacts).rule == "imported"
 
 
 def test_parts_can_give_their_own_normals_up() -> None:
@@ -272,10 +272,10 @@ def test_parts_can_give_their_own_normals_up() -> None:
     parts = (Part("a", "a"), Part("b", "b"))
     mesh = replace(two, normals=given_normals, face_part=np.repeat([0, 1], 12).astype(np.int32))
     prop = Prop("boxes", mesh, parts, ())
-    shaded, report = _shaded(prop, computed=["b"])
+    shaded, report = _shaded(prop, recomputed_parts=["b"])
     np.testing.assert_array_equal(shaded.mesh.normals[:36], given_normals[:36])
     np.testing.assert_allclose(np.abs(shaded.mesh.normals[36:]).max(axis=1), 1.0, atol=1e-6)
-    assert report.facts["normal_parts"] == [
+    assert [part.model_dump() for part in report.stated(NormalsFacts).parts] == [
         {"path": "a", "kept": 36, "computed": 0},
         {"path": "b", "kept": 0, "computed": 36},
     ]
@@ -285,7 +285,7 @@ def test_cost_curve_tells_the_engine_vertices_of_each_angle() -> None:
     sheet = triangulate(wavy_sheet(12, islands=3, materials=2)).mesh
     bumped = replace(sheet, positions=sheet.positions * (1, 6, 1))
     _, report = _shaded(Prop("sheet", bumped, (), ()), source="angle", angle=20.0)
-    for angle, cost in report.facts["normal_cost"]:
+    for angle, cost in ((sample.angle, sample.vertices) for sample in report.stated(NormalsFacts).cost):
         shaded = replace(bumped, normals=normals_by_angle(bumped, float(angle)))
         assert cost == count_engine_vertices(shaded)
 

@@ -12,8 +12,8 @@ from scipy.spatial import cKDTree
 
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import Mesh, make_triangles, meshes_equal
-from plindro.core.shading.normals import normals_by_angle
 from plindro.core.mesh.streams import count_engine_vertices
+from plindro.core.polygons import triangulate
 from plindro.core.reduction import (
     HowFar,
     Plane,
@@ -28,7 +28,7 @@ from plindro.core.reduction import (
     restated,
     take_level,
 )
-from plindro.core.polygons import triangulate
+from plindro.core.shading.normals import normals_by_angle
 from tests.shapes import areas, bumpy_sphere, edge_counts, flat_grid, join, moved, random_rotation, volume, wavy_sheet
 
 PLACEMENTS = ("optimal", "original")

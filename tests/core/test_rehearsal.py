@@ -9,7 +9,7 @@ import pytest
 from plindro.core.destinations import get_destination
 from plindro.core.errors import UnreadableFile
 from plindro.core.files import MemoryFiles
-from plindro.core.line import get_line
+from plindro.core.lines import get_line
 from plindro.core.rehearsal import rehearse
 from plindro.core.shipping import prepare
 from tests.shapes import wavy_sheet

@@ -1,6 +1,7 @@
 """Shipping: files whole or not at all, unchanged ones left alone; findings of a source with their counts."""
 
 import os
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -8,7 +9,7 @@ import pytest
 from plindro.core.checks import Budget, check_prop
 from plindro.core.files import read_scene
 from plindro.core.mesh.mesh import make_triangles
-from plindro.core.prop import prop_from_scene
+from plindro.core.prop import Level, prop_from_scene
 from plindro.core.scene import Part, Scene
 from plindro.core.shipping import manifest_json, write_whole
 
@@ -49,11 +50,12 @@ def _scene(mesh) -> Scene:
     return Scene("thing", "OBJ", mesh, (Part("thing", "thing"),), ())
 
 
-def test_counts_over_budget_and_limit_say_by_how_much() -> None:
+def test_counts_over_budget_and_limit_say_by_how_much(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("plindro.core.checks.count_engine_vertices", lambda mesh: 70_000)
     points = [[-1, 0, -1], [1, 0, -1], [0, 2, 0], [0, 0, 1]]
     mesh = make_triangles(points, [[0, 1, 3], [0, 2, 1], [1, 2, 3], [2, 0, 3]], face_material=[0, 1, 2, 3])
-    prop = prop_from_scene(_scene(mesh))
-    findings = {f.code: f.count for f in check_prop(prop, 70_000, Budget(triangles=3, materials=2), 65_535)}
+    prop = replace(prop_from_scene(_scene(mesh)), levels=(Level(0, mesh),))
+    findings = {f.code: f.count for f in check_prop(prop, Budget(triangles=3, materials=2), 65_535)}
     assert findings == {"triangles-over-budget": 1, "materials-over-budget": 2, "engine-vertices-over-limit": 4_465}
 
 

@@ -8,12 +8,14 @@ import pytest
 from plindro.core.destinations import get_destination
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gltf.writer import write_glb
-from plindro.core.line import get_line, override
+from plindro.core.line import override
+from plindro.core.lines import get_line
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Image, Material, Part, Scene, Texture
 from plindro.core.shipping import prepare_scene
-from plindro.core.stations.source import SourceSettings, choose, plan_props, run, view_of_source
+from plindro.core.stations.source import SourceFacts, SourceSettings, choose, plan_props, run
+from plindro.core.viewing.source_view import view_of_source
 from plindro.demo import build_landing
 from tests.shapes import bumpy_sphere, cube, join, moved
 
@@ -39,9 +41,12 @@ def _scene(materials: tuple[Material, ...] = (), images: tuple[Image, ...] = ())
     ("settings", "ships"),
     [
         (SourceSettings(), [True, True, True, True, False]),
-        (SourceSettings(hidden=True, leave_out=("ref_*",)), [True, True, True, False, True]),
-        (SourceSettings(only=("boat/*",)), [True, True, True, False, False]),
-        (SourceSettings(only=("oar",), kept=("jig",), out=("boat/oar#2",)), [False, True, False, False, True]),
+        (SourceSettings(include_hidden=True, exclude=("ref_*",)), [True, True, True, False, True]),
+        (SourceSettings(include=("boat/*",)), [True, True, True, False, False]),
+        (
+            SourceSettings(include=("oar",), included_parts=("jig",), excluded_parts=("boat/oar#2",)),
+            [False, True, False, False, True],
+        ),
     ],
 )
 def test_choice_goes_by_hand_before_patterns_before_visibility(settings: SourceSettings, ships: list[bool]) -> None:
@@ -68,14 +73,16 @@ def test_splits_give_these_props(split: str, plans: list[tuple[str, str, int, in
 
 def test_choice_that_fits_nothing_any_more_is_said_and_a_lost_part_stops() -> None:
     report = Report()
-    run(_scene(), SourceSettings(out=("boat/sail",)), report)
-    assert [(f.code, f.count) for f in report.findings if f.severity == "warning"] == [("choice-lost", 1)]
+    run(_scene(), SourceSettings(excluded_parts=("boat/sail",)), report)
+    assert [(f.code, f.count) for f in report.findings if f.severity == "warning" and f.code != "uvs-missing"] == [
+        ("choice-lost", 1)
+    ]
     lost = prepare_scene(
         _scene(), override(get_line("standing"), {"source": {"split": "object", "prop": "sail"}}), PLAIN
     )
     assert lost.status == "held"
     assert "part-gone" in {finding.code for finding in lost.findings}
-    nothing = prepare_scene(_scene(), override(get_line("standing"), {"source": {"only": ["x*"]}}), PLAIN)
+    nothing = prepare_scene(_scene(), override(get_line("standing"), {"source": {"include": ["x*"]}}), PLAIN)
     assert [f.code for f in nothing.findings if f.severity == "stop"] == ["nothing-chosen"]
 
 
@@ -92,7 +99,7 @@ def test_equal_materials_are_merged_whatever_their_names_and_ordered_by_name() -
         Material("wood", roughness=0.2),
     )
     report = Report()
-    prop = run(_scene(materials, images), SourceSettings(letters=True), report)
+    prop = run(_scene(materials, images), SourceSettings(letter_materials=True), report)
     assert [m.name for m in prop.materials] == ["A_Brass", "B_plank", "C_wood"]
     assert [f.count for f in report.findings if f.code == "materials-merged"] == [1]
     assert len(prop.images) == 1
@@ -124,8 +131,8 @@ def test_demo_scene_lists_what_stays_behind_and_knows_its_instances() -> None:
     assert [part.name for part in scene.parts if part.is_mirrored] == ["Bracket_right"]
     assert scene.unused_materials == ("old_paint",)
     report = Report()
-    run(scene, SourceSettings(split="parent", leave_out=("ref_*",)), report)
-    assert [(row["name"], row["parts"]) for row in report.facts["plan"]] == [
+    run(scene, SourceSettings(split="parent", exclude=("ref_*",)), report)
+    assert [(row.name, row.parts) for row in report.stated(SourceFacts).plan] == [
         ("Deck", 2), ("Ladder", 2), ("Posts", 6), ("Bracket_left", 1), ("Bracket_right", 1),
     ]  # fmt: skip
 

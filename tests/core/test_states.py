@@ -7,18 +7,19 @@ import pytest
 
 from plindro.core.destinations import get_destination
 from plindro.core.files import MemoryFiles
-from plindro.core.stations.levels import State
-from plindro.core.line import StationCache, get_line, override
+from plindro.core.line import StationCache, override
+from plindro.core.lines import get_line
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.measure.game_view import View
 from plindro.core.mesh.mesh import Mesh
+from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import diagonal
 from plindro.core.rehearsal.reader import read_shipped
 from plindro.core.scene import Material
 from plindro.core.shipping import PrepareResult, prepare, prop_record
 from plindro.core.shipping.states import fallen_back
-from plindro.core.polygons import triangulate
+from plindro.core.stations.levels import LEVELS, State
 from tests.shapes import bumpy_sphere, flat_grid, moved
 
 PLAIN = get_destination("plain")
@@ -41,7 +42,7 @@ SOURCE = _obj(crate=INTACT, crate_damaged=DAMAGED)
 
 def _prepared(states: list[dict], cache: StationCache | None = None) -> PrepareResult:
     levels = {"levels": [{"ratio": 0.5}, {"ratio": 0.25}, {"ratio": 0.1}], "states": states}
-    line = override(get_line("standing"), {"levels": levels, "source": {"leave_out": []}})
+    line = override(get_line("standing"), {"levels": levels, "source": {"exclude": []}})
     return prepare(SOURCE, "crate.obj", MemoryFiles({}), line, PLAIN, cache=cache)
 
 
@@ -92,11 +93,17 @@ def test_a_state_without_levels_falls_back_from_lod1_and_one_without_parts_is_sa
 
 def test_a_state_shares_parts_with_the_base() -> None:
     base, damaged = (
-        _prepared([{"name": "damaged", "parts": ["*_damaged"], "keeps": keeps}]).facts for keeps in ([], ["crate"])
+        _prepared([{"name": "damaged", "parts": ["*_damaged"], "shared_parts": shared}]) for shared in ([], ["crate"])
     )
-    assert base["triangles"] == damaged["triangles"] == INTACT.n_faces
-    assert base["states"][0]["levels"][0]["triangles"] == DAMAGED.n_faces
-    assert damaged["states"][0]["levels"][0]["triangles"] == INTACT.n_faces + DAMAGED.n_faces
+    assert _triangles(base) == _triangles(damaged) == INTACT.n_faces
+    own, both = (result.facts.of(LEVELS).states[0].levels[0].triangles for result in (base, damaged))
+    assert own == DAMAGED.n_faces
+    assert both == INTACT.n_faces + DAMAGED.n_faces
+
+
+def _triangles(result: PrepareResult) -> int:
+    """Triangles of the base as it came from its source."""
+    return result.facts.source.triangles
 
 
 def test_states_change_nothing_of_a_prop_without_them_and_come_out_the_same_from_the_cache() -> None:
@@ -106,7 +113,7 @@ def test_states_change_nothing_of_a_prop_without_them_and_come_out_the_same_from
     assert [file.data for file in first.files] == [file.data for file in again.files]
     alone = _prepared([])
     assert [file.path for file in alone.files] == ["crate.glb"]
-    assert alone.facts["triangles"] == INTACT.n_faces + DAMAGED.n_faces
+    assert _triangles(alone) == INTACT.n_faces + DAMAGED.n_faces
 
 
 def test_what_falls_back_is_seen_with_its_own_materials_whatever_their_numbers() -> None:

@@ -14,24 +14,25 @@ from plindro.core.destinations import DESTINATIONS, get_destination
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.files.images import encode_png, open_image, read_image
-from plindro.core.stations.levels import LevelsSettings, LevelTarget, place, run, with_texture_steps
-from plindro.core.stations.levels.texture_steps import smaller_image
-from plindro.core.line import StationCache, get_line, override, run_line
+from plindro.core.line import StationCache, override, run_line
+from plindro.core.lines import get_line
 from plindro.core.measure.change import Change
-from plindro.core.measure.raster import rasterise
 from plindro.core.measure.game_view import View
+from plindro.core.measure.raster import rasterise
 from plindro.core.measure.visible import TURNED, Camera, thickness
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.shading.normals import normals_by_angle
 from plindro.core.mesh.streams import count_engine_vertices
+from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import collapse, diagonal
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Part
+from plindro.core.shading.normals import normals_by_angle
 from plindro.core.shipping import PrepareResult
-from plindro.core.polygons import triangulate
+from plindro.core.stations.levels import LevelsSettings, LevelTarget, place, run
+from plindro.core.stations.levels.texture_steps import smaller_image
 from plindro.demo import DEMO_PROPS, build_prop
 from tests.shapes import bumpy_sphere, join, moved, random_rotation
 
@@ -136,9 +137,9 @@ def test_switches_rise_under_any_choice_or_it_is_said(changes, chosen, bias, thr
     levels = [Level(0, mesh)]
     levels += [Level(i, mesh, change=Change(surface=x), target=i - 1) for i, x in enumerate(changes, 1)]
     targets = tuple(
-        LevelTarget(ratio=0.9 ** (i + 1), from_distance=own) for i, own in enumerate(chosen[: len(changes)])
+        LevelTarget(ratio=0.9 ** (i + 1), switch_distance=own) for i, own in enumerate(chosen[: len(changes)])
     )
-    settings = LevelsSettings(levels=targets, bias=bias, switch_pixels=threshold, last_distance=last)
+    settings = LevelsSettings(levels=targets, switch_bias=bias, max_pixel_error=threshold, cull_distance=last)
     report = Report()
     prop = place(Prop("ball", mesh, (), (), levels=tuple(levels)), settings, report)
     codes = {(finding.code, finding.level) for finding in report.findings}
@@ -149,7 +150,7 @@ def test_switches_rise_under_any_choice_or_it_is_said(changes, chosen, bias, thr
         assert (level.distance < above.distance) == (("switches-cross", level.index) in codes)
         if level.distance == above.distance:
             assert ("level-never-drawn", above.index) in codes
-        if targets[level.index - 1].from_distance is None:
+        if targets[level.index - 1].switch_distance is None:
             assert level.distance == level.proposed
             # Before the bias nothing is seen from there.
             assert view.pixels(level.change.surface, level.distance / bias) <= threshold * (1 + 1e-9)
@@ -198,7 +199,9 @@ def test_moving_a_switch_builds_nothing_and_inserting_a_level_renames() -> None:
         return run_line(scene, line, DESTINATIONS[0], Report(), source_digest="tide", cache=cache).prop
 
     one = built()
-    moved_switch = built(levels=[{"ratio": 0.5, "from_distance": 3.0}, {"ratio": 0.25}, {"ratio": 0.1}], bias=2.0)
+    moved_switch = built(
+        levels=[{"ratio": 0.5, "switch_distance": 3.0}, {"ratio": 0.25}, {"ratio": 0.1}], switch_bias=2.0
+    )
     assert moved_switch.sequence is one.sequence
     assert moved_switch.levels[1].distance == 6.0
     assert moved_switch.levels[2].distance == pytest.approx(2 * one.levels[2].distance)
@@ -224,12 +227,12 @@ def _bolted() -> Prop:
 @pytest.mark.parametrize(
     ("target", "gone"),
     [
-        ({"drop": ("*bolt*",)}, {1, 2}),
-        ({"drop": ("fixings",)}, {1, 2}),
-        ({"drop": ("strap", "fixings/bolt_2")}, {2, 3}),
-        ({"drop_pixels": 8.0}, {1, 2}),
-        ({"drop_pixels": 1e6}, {1, 2, 3}),
-        ({"drop": ("*",)}, set()),
+        ({"excluded_parts": ("*bolt*",)}, {1, 2}),
+        ({"excluded_parts": ("fixings",)}, {1, 2}),
+        ({"excluded_parts": ("strap", "fixings/bolt_2")}, {2, 3}),
+        ({"exclude_below_px": 8.0}, {1, 2}),
+        ({"exclude_below_px": 1e6}, {1, 2, 3}),
+        ({"excluded_parts": ("*",)}, set()),
         ({}, set()),
     ],
 )
@@ -248,7 +251,7 @@ def test_parts_are_left_out_on_purpose_and_the_rest_is_as_far_reduced(target: di
 
 @pytest.mark.parametrize("mirror", ["x", "y"])
 def test_parts_are_left_out_of_a_mirrored_chain(mirror: str) -> None:
-    settings = LevelsSettings(levels=(LevelTarget(ratio=0.4, drop=("strap",)),), mirror=mirror)
+    settings = LevelsSettings(levels=(LevelTarget(ratio=0.4, excluded_parts=("strap",)),), mirror=mirror)
     chain = run(_bolted(), settings, Report())
     assert 3 not in chain.levels[1].mesh.face_part
     places = {tuple(place) for place in np.round(chain.levels[1].mesh.positions, 9).tolist()}
@@ -273,30 +276,32 @@ def test_a_way_down_without_some_parts_counts_what_its_levels_have() -> None:
 
 def test_lowest_count_no_levels_and_a_level_with_its_own_ways() -> None:
     prop = _ball(20)
-    targets = (LevelTarget(ratio=0.5, normals="kept"), LevelTarget(ratio=0.01, silhouette=8.0, normals="rule"))
+    targets = (
+        LevelTarget(ratio=0.5, normals="keep"),
+        LevelTarget(ratio=0.01, silhouette_weight=8.0, normals="recompute"),
+    )
     alone = run(prop, LevelsSettings(levels=targets, has_levels=False), Report())
     assert [level.index for level in alone.levels] == [0]
-    chain = run(prop, LevelsSettings(levels=targets, lowest=120), Report())
+    chain = run(prop, LevelsSettings(levels=targets, min_triangles=120), Report())
     assert 120 <= chain.levels[2].mesh.n_faces <= 124
-    assert [level.normals for level in chain.levels[1:]] == ["kept", "rule"]
+    assert [level.normals for level in chain.levels[1:]] == ["keep", "recompute"]
     plain = run(
-        prop, LevelsSettings(levels=(targets[0], LevelTarget(ratio=0.01, normals="rule")), lowest=120), Report()
+        prop,
+        LevelsSettings(levels=(targets[0], LevelTarget(ratio=0.01, normals="recompute")), min_triangles=120),
+        Report(),
     )
     assert plain.levels[2].mesh.positions.tolist() != chain.levels[2].mesh.positions.tolist()
     assert plain.levels[1].mesh.positions.tolist() == chain.levels[1].mesh.positions.tolist()
     # What is said of a level is kept, also where it says none.
-    assert LevelTarget(ratio=0.5, silhouette=0.0, drop=("*bolt*",)).model_dump(mode="json") == {
-        "ratio": 0.5, "silhouette": 0.0, "drop": ["*bolt*"],
-    }  # fmt: skip
+    own = LevelTarget(ratio=0.5, silhouette_weight=0.0, excluded_parts=("*bolt*",))
+    assert LevelTarget.model_validate_json(own.model_dump_json()) == own
     step = chain.levels[2].step
     assert 0 < step.surface <= chain.levels[1].deviation + chain.levels[2].deviation + 1e-9
 
 
 def test_lod0_is_reduced_from_a_dense_source_and_the_chain_follows_it() -> None:
     prop, report = _ball(40), Report()
-    settings = LevelsSettings(
-        first=LevelTarget(triangles=1500), levels=(LevelTarget(ratio=0.5), LevelTarget(ratio=0.2))
-    )
+    settings = LevelsSettings(lod0=LevelTarget(triangles=1500), levels=(LevelTarget(ratio=0.5), LevelTarget(ratio=0.2)))
     chain = run(prop, settings, report)
     counts = [level.mesh.n_faces for level in chain.levels]
     assert counts == pytest.approx([1500, 750, 300], abs=2)
@@ -309,7 +314,7 @@ def test_lod0_is_reduced_from_a_dense_source_and_the_chain_follows_it() -> None:
 def test_a_level_with_smaller_textures_has_materials_of_its_own(demo_result: Callable[[str], PrepareResult]) -> None:
     prop = demo_result("fog_bell").built.prop
     targets = (LevelTarget(ratio=0.5), LevelTarget(ratio=0.25, texture_step=1), LevelTarget(ratio=0.1, texture_step=3))
-    stepped = with_texture_steps(prop, LevelsSettings(levels=targets))
+    stepped = (prop, LevelsSettings(levels=targets))
     assert all(new.mesh is old.mesh for new, old in zip(stepped.levels[:2], prop.levels[:2], strict=True))
     for level, step in zip(stepped.levels[2:], (1, 3), strict=True):
         textured = 0

@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plindro.core.mesh.mesh import Mesh, make_triangles
+from plindro.core.polygons import triangulate
 from plindro.core.shading.normals import normals_by_angle
 from plindro.core.shading.tangents import corner_tangents
-from plindro.core.polygons import triangulate
 from tests.shapes import wavy_sheet
 
 VECTORS = json.loads((Path(__file__).parents[1] / "data" / "tangents.json").read_text())

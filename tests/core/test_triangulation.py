@@ -11,21 +11,20 @@ from plindro.core.files import read_scene
 from plindro.core.findings import Severity
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, make_mesh
-from plindro.core.stations.placement import PlacementSettings
-from plindro.core.stations.placement import run as place
-from plindro.core.prop import Prop
-from plindro.core.report import Report
-from plindro.core.stations.triangulation import (
-    TriangulationSettings,
-    compare_engine,
-    compare_with_fan,
-    report_engine,
-    run,
-    triangulate,
-    with_whole_polygons,
-)
+from plindro.core.polygons import compare_with_fan, triangulate, with_whole_polygons
 from plindro.core.polygons.engine import DIFFERS, FLIPS, LEAVES
 from plindro.core.polygons.triangulate import POLYGON_RULES, QUAD_RULES
+from plindro.core.prop import Prop
+from plindro.core.report import Report
+from plindro.core.stations.placement import PlacementSettings
+from plindro.core.stations.placement import run as place
+from plindro.core.stations.triangulation import (
+    TriangulationFacts,
+    TriangulationSettings,
+    compare_engine,
+    report_engine,
+    run,
+)
 from tests.shapes import (
     areas,
     comb_polygon,
@@ -282,17 +281,17 @@ def _diagonals(mesh: Mesh) -> set[tuple[tuple[float, ...], ...]]:
 def test_diagonal_set_by_hand_holds_when_the_source_changes_and_is_said_where_it_cannot() -> None:
     """Its ends are places of the source: another scale and pivot of the prop do not move them off the mesh."""
     mark = ((0.0, 0.0, 0.0), (1.0, 1.0, 0.0))
-    settings = TriangulationSettings(quads="second", turned=(mark,))
+    settings = TriangulationSettings(quads="second", flipped_diagonals=(mark,))
     for scale in (1.0, 0.01):
         placed = place(_sheet_prop(), PlacementSettings(scale=scale, pivot="bounds", anchor=(-1, -1, -1)), Report())
         report = Report()
         cut = run(placed, settings, report).mesh
-        assert report.facts["turned"] == 1
+        assert report.stated(TriangulationFacts).turned == 1
         wanted = tuple(sorted(tuple(round(x * scale, 6) for x in end) for end in mark))
         assert wanted in _diagonals(cut)
         assert np.linalg.norm(areas(cut), axis=1).sum() == pytest.approx(2.0 * scale**2, rel=1e-6)
     report = Report()
-    run(_sheet_prop(), TriangulationSettings(turned=(((0.0, 5.0, 0.0), (1.0, 6.0, 0.0)),)), report)
+    run(_sheet_prop(), TriangulationSettings(flipped_diagonals=(((0.0, 5.0, 0.0), (1.0, 6.0, 0.0)),)), report)
     assert [(f.code, f.severity) for f in report.findings] == [("mark-lost", Severity.WARNING)]
 
 
@@ -307,7 +306,7 @@ def test_any_inner_diagonal_can_be_brought_into_a_convex_polygon(sides: int, see
     mark = (tuple(points[a].tolist()), tuple(points[b].tolist()))
     prop = Prop("disc", make_mesh(points, [0, sides], np.arange(sides)), (), ())
     report = Report()
-    cut = run(prop, TriangulationSettings(turned=(mark,)), report).mesh
+    cut = run(prop, TriangulationSettings(flipped_diagonals=(mark,)), report).mesh
     assert edge_counts(cut.triangles())[min(a, b), max(a, b)] == 2
     assert (areas(cut)[:, 2] > 0).all()
     assert areas(cut)[:, 2].sum() == pytest.approx(face_vectors(prop.mesh)[0, 2], rel=1e-9)
@@ -338,8 +337,9 @@ def test_report_says_what_the_fan_would_break_and_nothing_where_all_are_triangle
     star = make_mesh(np.c_[points, np.zeros(12)], [0, 12], np.arange(12))
     prop = run(Prop("star", star, (), ()), TriangulationSettings(), Report())
     report = Report()
-    report_engine(prop, report)
-    assert report.facts["engine_cut"]["flips"] == 1
+    engine = report_engine(prop, report)
+    assert engine is not None
+    assert engine.flips == 1
     assert "engine-cut-breaks" in {f.code for f in report.findings}
     box = run(Prop("box", triangulate(cube()).mesh, (), ()), TriangulationSettings(), Report())
     assert compare_engine(box) is None

@@ -12,14 +12,14 @@ from plindro.core.files.images import read_image
 from plindro.core.files.obj.writer import write_obj
 from plindro.core.files.usd.writer import write_usd
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.shading.normals import normals_by_angle
-from plindro.core.shading.smoothing import smoothing_groups
-from plindro.core.stations.normals import NormalsSettings, run
+from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material, Scene, Texture
+from plindro.core.shading.normals import normals_by_angle
+from plindro.core.shading.smoothing import smoothing_groups
 from plindro.core.shipping.writing import reread, write_prop
-from plindro.core.polygons import triangulate
+from plindro.core.stations.normals import NormalsSettings, run
 from plindro.core.stations.triangulation import TriangulationSettings
 from plindro.core.stations.triangulation import run as cut
 from tests.shapes import cube, wavy_sheet

@@ -36,7 +36,7 @@ def test_walk_draws_the_level_that_the_game_will_draw(page: Page, server: Server
     reading = page.get_by_role("status").filter(has_text=re.compile("△|not drawn"))
     expect(reading).to_contain_text("LOD0")
     detail = _prop(server)
-    levels, last = detail["levels"], detail["facts"]["last_distance"]
+    levels, last = detail["levels"], detail["facts"]["cull_distance"]
     slider = page.get_by_label("Distance of the viewer")
     seen = set()
     for place in range(0, 1001, 50):

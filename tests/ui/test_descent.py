@@ -9,13 +9,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from plindro.core.viewing.descent import write_descent
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.shading.normals import normals_by_angle
+from plindro.core.polygons import triangulate
 from plindro.core.prop import Prop
 from plindro.core.reduction import Plane, collapse, mirrored_sequence
 from plindro.core.scene import Material
-from plindro.core.polygons import triangulate
+from plindro.core.shading.normals import normals_by_angle
+from plindro.core.viewing.descent import write_descent
 from tests.shapes import bumpy_sphere, wavy_sheet
 
 UI = Path(__file__).parents[2] / "ui"

@@ -11,14 +11,14 @@ import numpy as np
 import pytest
 
 from plindro.core.files.gltf.writer import face_order
-from plindro.core.viewing.sheet import write_sheet
 from plindro.core.mesh.mesh import Mesh
-from plindro.core.stations.normals import NormalsSettings, run
 from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material
+from plindro.core.stations.normals import NormalsFacts, NormalsSettings, run
 from plindro.core.stations.triangulation import TriangulationSettings
 from plindro.core.stations.triangulation import run as cut
+from plindro.core.viewing.sheet import write_sheet
 from tests.shapes import bumpy_sphere, cube, wavy_sheet
 
 UI = Path(__file__).parents[2] / "ui"
@@ -83,7 +83,7 @@ def test_normals_while_the_threshold_moves_are_those_that_the_core_makes(
         run(
             replace(built, mesh=replace(built.mesh, normals=None)), NormalsSettings(source="angle", angle=angle), report
         )
-        curve = dict(map(tuple, report.facts["normal_cost"]))
+        curve = {sample.angle: sample.vertices for sample in report.stated(NormalsFacts).cost}
         if angle in curve:
             assert cost == curve[angle]
 

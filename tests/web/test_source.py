@@ -22,7 +22,7 @@ def test_choice_shows_at_once_and_the_split_is_made_and_undone(call, landing, ru
     assert [row["file"] for row in detail["split"]] == ["landing_stage.glb"]
     assert call("POST", f"props/{landing}/split")[0] == 422
     view = call("GET", f"props/{landing}")[1]["source_model"]
-    changes = {"source": {"split": "object", "leave_out": ["ref_*"]}, "naming": {"prefix": "sk_", "case": "lower"}}
+    changes = {"source": {"split": "object", "exclude": ["ref_*"]}, "naming": {"prefix": "sk_", "case": "lower"}}
     decided = call("PATCH", f"props/{landing}/settings", {"changes": changes})[1]
     # Before anything is built again, the preview is there.
     assert [(row["file"], row["instances"]) for row in decided["split"]] == [

@@ -40,9 +40,7 @@ def _check_surface(prop: Prop) -> list[Finding]:
         return []
     number = int(flat.sum())
     places = Places.of(mesh.positions[mesh.triangles()[flat]])
-    return [
-        Finding("zero-area-triangles", Severity.WARNING, f"{number} triangles have no area", number, places=places)
-    ]
+    return [Finding("zero-area-triangles", Severity.WARNING, f"{number} triangles have no area", number, places=places)]
 
 
 def _check_counts(prop: Prop, budget: Budget, limit: int) -> list[Finding]:

@@ -54,7 +54,8 @@ CROWDED = Kind("non-manifold-edges", "edge has more than two faces", "edges have
     "switch the repair on")  # fmt: skip
 PINCHED = Kind("non-manifold-vertices", "vertex joins separate fans", "vertices join separate fans", "taken apart",
     "switch the repair on")  # fmt: skip
-FLIPPED = Kind("inconsistent-winding", "face is turned against its shell", "faces are turned against their shell", "turned",
+FLIPPED = Kind("inconsistent-winding", "face is turned against its shell", "faces are turned against their shell",
+    "turned",
     "switch the repair on; the engine shows their backs")  # fmt: skip
 INSIDE_OUT = Kind("inside-out-shells", "shell is inside out", "shells are inside out", "turned",
     "switch the repair on; the engine shows their inner side")  # fmt: skip

@@ -165,7 +165,9 @@ class ChainMaker:
         if wanted.exclude_below_px is None:
             return taken
         # From where it would be drawn anyway; going without more moves that further away, where they are smaller still.
-        distance = wanted.switch_distance or self._view.distance(taken.result.deviation.largest, settings.max_pixel_error)
+        distance = wanted.switch_distance or self._view.distance(
+            taken.result.deviation.largest, settings.max_pixel_error
+        )
         return self._without(
             sequence, dropped | parts_too_small(self._sizes, self._view, distance, wanted.exclude_below_px), how_far
         )

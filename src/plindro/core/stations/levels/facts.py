@@ -49,10 +49,10 @@ class LevelFacts(StationFacts):
 
 
 class ChainFacts(StationFacts):
-    """A chain of levels: past ``last_distance`` metres nothing is drawn, None where it always is."""
+    """A chain of levels: past ``cull_distance`` metres nothing is drawn, None where it always is."""
 
     levels: list[LevelFacts]
-    last_distance: float | None
+    cull_distance: float | None
     radius: float = Field(description="of LOD0's bounding sphere, metres")
 
 
@@ -74,5 +74,5 @@ class DenseSource(StationFacts):
 class LevelsFacts(ChainFacts):
     """The chain of the prop, those of its other states, and the source of a LOD0 that was reduced."""
 
-    first: DenseSource | None = None
+    lod0: DenseSource | None = None
     states: list[StateFacts] = Field(default_factory=list)

@@ -30,11 +30,15 @@ class LevelTarget(StationSettings):
     distance: float | None = Field(None, gt=0.0, description="for pixels: metres from the viewer")
     remesh: bool = Field(False, description="isotropic remesh instead of edge collapse, for soft and dense sources")
     edge_length_mm: float | None = Field(None, gt=0.0, description="for remesh: edge length in millimetres")
-    silhouette_weight: float | None = Field(None, ge=0.0, le=10.0, description="silhouette weight, where not the chain's")
+    silhouette_weight: float | None = Field(
+        None, ge=0.0, le=10.0, description="silhouette weight, where not the chain's"
+    )
     curvature_weight: float | None = Field(None, ge=0.0, le=10.0, description="curvature weight, where not the chain's")
     normals: NormalsChoice | None = Field(None, description="its normals, where not as the chain's")
     excluded_parts: tuple[str, ...] = Field((), description="names, paths or patterns of excluded parts")
-    exclude_below_px: float | None = Field(None, gt=0.0, description="excludes parts smaller than this many pixels at its switch distance")
+    exclude_below_px: float | None = Field(
+        None, gt=0.0, description="excludes parts smaller than this many pixels at its switch distance"
+    )
     texture_step: int = Field(0, ge=0, le=8, description="how many times its textures are halved")
     hand_made: str | None = Field(
         None, max_length=200, description="file beside the source that holds this level, modelled by hand"
@@ -90,7 +94,9 @@ class State(StationSettings):
     parts: tuple[str, ...] = Field(
         min_length=1, description="names, paths or patterns of the parts that are its own; the base goes without them"
     )
-    shared_parts: tuple[str, ...] = Field((), description="names, paths or patterns of parts that it shares with the base")
+    shared_parts: tuple[str, ...] = Field(
+        (), description="names, paths or patterns of parts that it shares with the base"
+    )
     levels: tuple[LevelTarget, ...] | None = Field(
         None, max_length=MAX_LEVELS - 1, description="its levels; none: only LOD0 is its own"
     )
@@ -117,13 +123,17 @@ class LevelsSettings(StationSettings):
     cull_pixels: float = Field(
         4.0, ge=0.0, le=500.0, description="not drawn where smaller than this many pixels; 0: always drawn"
     )
-    cull_distance: float | None = Field(None, gt=0.0, description="metres beyond which it is not drawn, before the bias")
+    cull_distance: float | None = Field(
+        None, gt=0.0, description="metres beyond which it is not drawn, before the bias"
+    )
     placement: Literal["optimal", "original"] = Field(
         "optimal",
         description="optimal: vertices move to where the error is least; original: each level uses some of LOD0's "
         "vertices, so that one vertex buffer serves the chain",
     )
-    silhouette_weight: float = Field(0.0, ge=0.0, le=10.0, description="silhouette weight: extra cost of edges on the silhouette")
+    silhouette_weight: float = Field(
+        0.0, ge=0.0, le=10.0, description="silhouette weight: extra cost of edges on the silhouette"
+    )
     curvature_weight: float = Field(0.0, ge=0.0, le=10.0, description="curvature weight: extra cost of curved regions")
     lock_borders: bool = Field(False, description="open borders stay as they are, so that modular pieces still meet")
     protected: tuple[Protected, ...] = Field((), max_length=2_000, description="patches that are not reduced")

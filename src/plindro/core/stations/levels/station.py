@@ -41,8 +41,8 @@ def finish(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     """The prop with the distances from which its levels are drawn and their smaller textures; takes no time."""
     prop = with_texture_steps(place(prop, settings, report), settings)
     facts = report.collected.facts
-    first = facts.first if isinstance(facts, LevelsFacts) else None
-    report.state(LevelsFacts(**dict(chain_facts(prop)), first=first))
+    lod0 = facts.lod0 if isinstance(facts, LevelsFacts) else None
+    report.state(LevelsFacts(**dict(chain_facts(prop)), lod0=lod0))
     return prop
 
 
@@ -95,7 +95,7 @@ def _first_reduced(prop: Prop, settings: LevelsSettings, wanted: LevelTarget, re
     if mesh is prop.mesh:
         return prop
     dense = DenseSource(triangles=prop.mesh.n_faces, deviation=deviation)
-    report.state(LevelsFacts(levels=[], last_distance=None, radius=0.0, first=dense))
+    report.state(LevelsFacts(levels=[], cull_distance=None, radius=0.0, lod0=dense))
     text = (
         f"LOD0 was reduced from {grouped(prop.mesh.n_faces)} to {grouped(mesh.n_faces)} triangles, up to "
         f"{1000 * deviation:.3g} mm off the source"
@@ -110,7 +110,7 @@ def chain_facts(prop: Prop) -> ChainFacts:
     counts = [count_engine_vertices(level.mesh) for level in prop.levels]
     return ChainFacts(
         levels=[_level_facts(level, count, prop) for level, count in zip(prop.levels, counts, strict=True)],
-        last_distance=prop.last_distance if math.isfinite(prop.last_distance) else None,
+        cull_distance=prop.last_distance if math.isfinite(prop.last_distance) else None,
         radius=diagonal(prop.levels[0].mesh) / 2 if prop.levels[0].mesh.n_faces else 0.0,
     )
 

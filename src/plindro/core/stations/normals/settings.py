@@ -35,7 +35,9 @@ class NormalsSettings(StationSettings):
         description="how faces count in a corner's normal: by the corner's angle, by the face's area, by both, "
         "or only the largest faces around it",
     )
-    large_face_ratio: float = Field(0.5, gt=0.0, le=1.0, description="for large: faces of this share of the largest count")
+    large_face_ratio: float = Field(
+        0.5, gt=0.0, le=1.0, description="for large: faces of this share of the largest count"
+    )
     large_face_strength: float = Field(1.0, ge=0.0, le=1.0, description="for large: 0 is as by angle")
     recomputed_parts: tuple[str, ...] = Field((), description="paths of parts whose own normals are not kept")
     hard: tuple[Edge, ...] = Field((), max_length=50_000, description="edges marked hard: their two ends")

@@ -30,4 +30,6 @@ class PlacementSettings(StationSettings):
     point: tuple[float, float, float] | None = Field(None, description="for point, in the source's units and axes")
     snap_to: Literal["typed", "vertex", "edge", "face"] = Field("typed", description="what the point was set on")
     keep_position: bool = Field(False, description="the prop keeps its place in the scene")
-    expected_size_m: tuple[float, float] = Field((0.05, 30.0), description="longest side of props of this kind, in metres")
+    expected_size_m: tuple[float, float] = Field(
+        (0.05, 30.0), description="longest side of props of this kind, in metres"
+    )

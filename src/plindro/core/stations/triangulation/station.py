@@ -98,21 +98,20 @@ def compare_engine(prop: Prop) -> EngineCuts | None:
 
 def review(prop: Prop, settings: TriangulationSettings, report: Report) -> Prop:
     """``report_engine`` as a step of the line; the prop as it is."""
-    report_engine(prop, report)
+    engine = report_engine(prop, report)
+    report.state(report.stated(TriangulationFacts).model_copy(update={"engine": engine}))
     return prop
 
 
-def report_engine(prop: Prop, report: Report) -> None:
-    """Say what an engine's own cut would change, for a prop with its final normals."""
+def report_engine(prop: Prop, report: Report) -> EngineCutFacts | None:
+    """Say what an engine's own cut would change, for a prop with its final normals; None where nothing was cut."""
     cuts = compare_engine(prop)
     if cuts is None or prop.polygons is None:
-        return
+        return None
     mesh = prop.polygons.mesh
     whole = (mesh.face_sides > 3) & (mesh.face_sides < prop.polygons.min_sides)
     differs = cuts.has(DIFFERS)
     broken = cuts.has(FLIPS) | cuts.has(OVERLAPS) | cuts.has(LEAVES)
-    facts = report.stated(TriangulationFacts)
-    report.state(facts.model_copy(update={"engine": _engine_facts(mesh, cuts, whole, broken)}))
     for chosen, severity, what in (
         (broken & ~whole, Severity.INFO, "as the source has them, {} would be cut wrongly by an engine's fan"),
         (
@@ -140,6 +139,7 @@ def report_engine(prop: Prop, report: Report) -> None:
             f"up to {cuts.surface[turned].max():.3g}° of surface and {cuts.shading[turned].max():.3g}° of shading"
         )
         report.find(Finding("engine-cut-differs", Severity.INFO, text, n, places=_outlines(mesh, worst)))
+    return _engine_facts(mesh, cuts, whole, broken)
 
 
 def _engine_facts(mesh: Mesh, cuts: EngineCuts, whole: Mask, broken: Mask) -> EngineCutFacts:
