@@ -23,14 +23,43 @@ export default tseslint.config(
   },
   {
     // Arithmetic on flat arrays: every place is known to be there, and asking at each would hide the arithmetic.
-    files: ["src/surface/**", "src/viewport/surfaceLevel.ts", "src/viewport/normalLines.ts", "src/views/bench/marking/**", "src/views/bench/cuts/**", "src/views/bench/descent/**", "src/viewport/descentLevel.ts"],
+    files: [
+      "src/surface/**",
+      "src/viewport/surfaceLevel.ts",
+      "src/viewport/normalLines.ts",
+      "src/viewport/marks.ts",
+      "src/viewport/descentLevel.ts",
+      "src/stations/normals/useMarking.ts",
+      "src/stations/triangulation/useCuts.ts",
+      "src/stations/levels/useDescent.ts",
+      "src/stations/levels/DescentBar.tsx",
+      "**/*.test.ts",
+    ],
     rules: { "@typescript-eslint/no-non-null-assertion": "off" },
   },
   {
-    files: ["src/**/*.tsx"],
-    ignores: ["src/parts/**"],
+    files: ["src/stations/*/**"],
     rules: {
-      "no-restricted-imports": ["error", { paths: [{ name: "radix-ui", message: "Use the wrapped part in src/parts." }] }],
+      "no-restricted-imports": [
+        "error",
+        {
+          paths: [{ name: "radix-ui", message: "Use the wrapped part in src/parts." }],
+          patterns: [
+            { regex: "^\\.\\./(?!\\.\\./)[a-z]+/", message: "Stations do not import each other." },
+            { regex: "/views/", message: "A station knows nothing of the views." },
+          ],
+        },
+      ],
+    },
+  },
+  {
+    files: ["src/**/*.tsx"],
+    ignores: ["src/parts/**", "src/stations/**"],
+    rules: {
+      "no-restricted-imports": [
+        "error",
+        { paths: [{ name: "radix-ui", message: "Use the wrapped part in src/parts." }] },
+      ],
     },
   },
 );

@@ -126,7 +126,7 @@ def _ball(n: int = 16, height: float = 0.2) -> Prop:
 
 
 @given(
-    changes=st.lists(st.floats(0, 0.5), min_size=1, max_size=7),
+    changes=st.lists(st.one_of(st.just(0.0), st.floats(1e-6, 0.5)), min_size=1, max_size=7),
     chosen=st.lists(st.one_of(st.none(), st.floats(0.01, 500)), min_size=7, max_size=7),
     bias=st.floats(0.1, 10),
     threshold=st.floats(0.1, 10),
@@ -314,7 +314,7 @@ def test_lod0_is_reduced_from_a_dense_source_and_the_chain_follows_it() -> None:
 def test_a_level_with_smaller_textures_has_materials_of_its_own(demo_result: Callable[[str], PrepareResult]) -> None:
     prop = demo_result("fog_bell").built.prop
     targets = (LevelTarget(ratio=0.5), LevelTarget(ratio=0.25, texture_step=1), LevelTarget(ratio=0.1, texture_step=3))
-    stepped = (prop, LevelsSettings(levels=targets))
+    stepped = with_texture_steps(prop, LevelsSettings(levels=targets))
     assert all(new.mesh is old.mesh for new, old in zip(stepped.levels[:2], prop.levels[:2], strict=True))
     for level, step in zip(stepped.levels[2:], (1, 3), strict=True):
         textured = 0

@@ -9,7 +9,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
-from plindro.web.work import handlers
+from plindro.web.work import registry
 from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
 from plindro.web.work.runner import Runner
@@ -46,7 +46,7 @@ def run_jobs(db, settings) -> Callable[[], None]:
         while (job := Job.objects.filter(state=Job.State.QUEUED).first()) is not None:
             Job.objects.filter(pk=job.pk).update(state=Job.State.RUNNING)
             channel = JobChannel(str(settings.RUN), job.pk)
-            runner._running[job.pk] = (handlers.submit(job, channel, InlineExecutor()), channel)
+            runner._running[job.pk] = (registry.handler_of(job).submit(job, channel, InlineExecutor()), channel)
             runner._look_after(job.pk)
 
     return run

@@ -5,6 +5,7 @@ import json
 import numpy as np
 import pytest
 
+from plindro.web.work import registry
 from plindro.web.work.models import Job
 from plindro.web.yard.models import Built
 from plindro.web.yard.services import build_outdated
@@ -27,8 +28,7 @@ def _decide(call, prop: int, **stations):
 
 def test_what_an_earlier_version_built_is_shown_and_built_again(call, prop, run_jobs) -> None:
     assert build_outdated() == 0
-    facts = Built.objects.get().facts
-    Built.objects.update(key="earlier", facts={**facts, "states": [{"name": "damaged", "levels": []}]})
+    Built.objects.update(key="earlier", facts={"of": "an earlier version"})
     status, detail = call("GET", f"props/{prop}")
     assert (status, detail["states"]) == (200, [])
     assert build_outdated() == 1
@@ -51,7 +51,7 @@ def test_every_decision_is_undone_and_redone_in_order(call, prop, run_jobs) -> N
     assert call("POST", f"props/{prop}/undo")[1]["line"] == "standing"
     assert call("POST", f"props/{prop}/undo")[1]["name"] == "sheet"
     last = call("POST", f"props/{prop}/undo")[1]
-    assert last["overrides"] == {}
+    assert last["overridden"] == {}
     assert (last["undo"], last["redo"]) == (None, "Levels: levels 50% / 20%")
     for _ in range(3):
         detail = call("POST", f"props/{prop}/redo")[1]
@@ -80,15 +80,14 @@ def test_late_result_of_an_old_decision_does_not_overwrite_a_newer_one(call, pro
     _decide(call, prop, levels={"levels": [{"ratio": 0.6}]})
     old = Job.objects.filter(state=Job.State.QUEUED).get()
     Job.objects.filter(pk=old.pk).update(state=Job.State.RUNNING)
-    from plindro.web.work import handlers
     from plindro.web.work.progress import JobChannel
     from tests.web.conftest import InlineExecutor
 
-    future = handlers.submit(old, JobChannel("/tmp", old.pk), InlineExecutor())
+    future = registry.handler_of(old).submit(old, JobChannel("/tmp", old.pk), InlineExecutor())
     _decide(call, prop, levels={"levels": [{"ratio": 0.3}]})
     old.refresh_from_db()
     assert old.cancel_requested
-    handlers.finish(old, future.result())
+    registry.handler_of(old).finish(old, future.result())
     run_jobs()
     detail = call("GET", f"props/{prop}")[1]
     assert [level["triangles"] for level in detail["levels"]] in ([288, 86], [288, 85])
@@ -96,8 +95,8 @@ def test_late_result_of_an_old_decision_does_not_overwrite_a_newer_one(call, pro
 
 
 def test_setting_equal_to_the_lines_own_is_no_override(call, prop) -> None:
-    assert _decide(call, prop, normals={"angle": 50})[1]["overrides"] == {"normals": {"angle": 50.0}}
-    assert _decide(call, prop, normals={"angle": 38})[1]["overrides"] == {}
+    assert _decide(call, prop, normals={"angle": 50})[1]["overridden"] == {"normals": ["angle"]}
+    assert _decide(call, prop, normals={"angle": 38})[1]["overridden"] == {}
 
 
 @pytest.mark.parametrize(
@@ -148,18 +147,18 @@ def test_sheet_tells_how_the_view_hangs_together_and_which_edges_were_marked(cal
     run_jobs()
     detail = call("GET", f"props/{prop}")[1]
     assert detail["undo"].startswith("Normals: hard marks, 2")
-    assert detail["facts"]["normal_marks"]["hard"] == 1
+    assert detail["facts"]["normals"]["marks"]["hard"] == 1
     assert [f["count"] for f in detail["findings"] if f["code"] == "mark-lost"] == [1]
     assert (_sheet(client, detail["sheet"])["edge"] & 2 > 0).sum() == 2
 
 
 def test_the_way_down_says_of_every_built_level_what_it_is(call, client, prop, run_jobs) -> None:
     _decide(
-        call, prop, levels={"levels": [{"triangles": 150}, {"tolerance_mm": 60, "triangles": 70}], "normals": "kept"}
+        call, prop, levels={"levels": [{"triangles": 150}, {"tolerance_mm": 60, "triangles": 70}], "normals": "keep"}
     )
     run_jobs()
     detail = call("GET", f"props/{prop}")[1]
-    assert detail["undo"] == "Levels: levels 150 triangles / 70 triangles and 60 mm, Levels: normals kept"
+    assert detail["undo"] == "Levels: levels 150 triangles / 70 triangles and 60 mm, Levels: normals keep"
     way = _sheet(client, detail["descent"])
     assert way["trianglesAt"][0] == detail["levels"][0]["triangles"]
     assert (way["parent"] < np.arange(len(way["parent"]))).all()

@@ -87,11 +87,11 @@ def test_what_is_decided_later_does_not_change_an_ordered_shipment(call, props, 
 def test_cancelling_keeps_what_has_shipped(call, client, props, run_jobs) -> None:
     shipment = call("POST", "shipments", _body(props[:2]))[1]
     second = ShipmentItem.objects.get(name="b")
-    Job.objects.filter(item=second).delete()
+    Job.objects.filter(kind="ship", subject=second.pk).delete()
     run_jobs()
     from plindro.web.work.services import enqueue
 
-    enqueue(Job.Kind.SHIP, item_id=second.pk)
+    enqueue("ship", second.pk)
     call("POST", f"shipments/{shipment['id']}/cancel")
     run_jobs()
     shipment = call("GET", f"shipments/{shipment['id']}")[1]
@@ -102,7 +102,7 @@ def test_cancelling_keeps_what_has_shipped(call, client, props, run_jobs) -> Non
 
 def test_shipment_is_finished_after_a_stop_in_the_middle(call, props, run_jobs) -> None:
     shipment = call("POST", "shipments", _body(props[:2]))[1]
-    Job.objects.filter(item__name="a").update(state=Job.State.RUNNING)
+    Job.objects.filter(kind="ship", subject=ShipmentItem.objects.get(name="a").pk).update(state=Job.State.RUNNING)
     assert take_up_again() == 1
     run_jobs()
     assert call("GET", f"shipments/{shipment['id']}")[1]["shipped"] == 2

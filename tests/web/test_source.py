@@ -64,7 +64,7 @@ def test_new_version_of_a_source_says_what_changed_keeps_choices_and_is_undone(c
     assert answer.json()["props"] == [prop]
     run_jobs()
     after = call("GET", f"props/{prop}")[1]
-    assert after["overrides"] == before["overrides"]
+    assert after["overridden"] == before["overridden"]
     assert after["source_name"] == "box_v2.obj"
     rows = {row["what"]: (row["before"], row["after"]) for row in after["source_changes"]["rows"]}
     assert rows["part knob"] == ("not there", "2 triangles")

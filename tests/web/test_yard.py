@@ -48,7 +48,7 @@ def test_upload_builds_a_prop_with_its_library_and_says_what_is_of_no_use(upload
     assert (sheet["polygons"], sheet["triangles"], sheet["levels"]) == (144, 288, 4)
     assert sheet["size"] == pytest.approx([1, sheet["size"][1], 1])
     detail = call("GET", f"props/{sheet['id']}")[1]
-    assert detail["facts"]["materials"] == ["paint"]
+    assert detail["facts"]["source"]["materials"] == ["paint"]
     assert [level["name"] for level in detail["levels"]] == [f"sheet_LOD{i}" for i in range(4)]
 
 
@@ -95,7 +95,7 @@ def test_removed_props_come_back_with_everything_decided(upload, call, run_jobs)
     upload(a__obj=sheet_obj())
     assert call("POST", "props/restore", {"ids": [prop]}) == (200, {"count": 1})
     detail = call("GET", f"props/{prop}")[1]
-    assert (detail["name"], detail["overrides"]) == ("a_2", {"levels": {"levels": [{"ratio": 0.3}]}})
+    assert (detail["name"], detail["overridden"]) == ("a_2", {"levels": ["levels"]})
 
 
 def test_held_prop_says_why_and_has_its_places(upload, call, run_jobs) -> None:
@@ -125,7 +125,7 @@ def test_waiting_job_is_called_off_and_can_be_ordered_again(upload, call, run_jo
 def test_board_is_read_with_few_queries(upload, client, run_jobs, django_assert_num_queries) -> None:
     upload.named({f"p{i}.obj": sheet_obj(4) for i in range(5)})
     run_jobs()
-    with django_assert_num_queries(1):
+    with django_assert_num_queries(2):
         assert len(client.get("/api/props").json()) == 5
 
 

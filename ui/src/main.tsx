@@ -27,14 +27,47 @@ const router = createBrowserRouter([
         </ActivityProvider>
       </ToastProvider>
     ),
-    errorElement: <EmptyState title="This view stumbled">Load the page again; nothing that was decided is lost.</EmptyState>,
+    errorElement: (
+      <EmptyState title="Something went wrong">Load the page again; nothing that was decided is lost.</EmptyState>
+    ),
     children: [
       { path: "/", element: <YardView /> },
-      { path: "/props/:id", element: <Suspense fallback={<Loading what="the bench" />}><BenchView /></Suspense> },
-      { path: "/shipments", element: <Suspense fallback={<Loading what="the ledger" />}><LedgerView /></Suspense> },
-      { path: "/shipments/new", element: <Suspense fallback={<Loading what="the ledger" />}><NewShipmentView /></Suspense> },
-      { path: "/shipments/:id", element: <Suspense fallback={<Loading what="the shipment" />}><ShipmentView /></Suspense> },
-      { path: "*", element: <EmptyState title="There is no such page">Go to the Yard with the name at the upper left.</EmptyState> },
+      {
+        path: "/props/:id",
+        element: (
+          <Suspense fallback={<Loading what="the bench" />}>
+            <BenchView />
+          </Suspense>
+        ),
+      },
+      {
+        path: "/shipments",
+        element: (
+          <Suspense fallback={<Loading what="the ledger" />}>
+            <LedgerView />
+          </Suspense>
+        ),
+      },
+      {
+        path: "/shipments/new",
+        element: (
+          <Suspense fallback={<Loading what="the ledger" />}>
+            <NewShipmentView />
+          </Suspense>
+        ),
+      },
+      {
+        path: "/shipments/:id",
+        element: (
+          <Suspense fallback={<Loading what="the shipment" />}>
+            <ShipmentView />
+          </Suspense>
+        ),
+      },
+      {
+        path: "*",
+        element: <EmptyState title="There is no such page">Go to the Yard with the name at the upper left.</EmptyState>,
+      },
     ],
   },
 ]);

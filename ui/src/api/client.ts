@@ -5,7 +5,7 @@ import type { components, paths } from "./schema";
 export type PropRow = components["schemas"]["PropRow"];
 export type PropDetail = components["schemas"]["PropDetail"];
 export type Finding = components["schemas"]["FindingOut"];
-export type Level = components["schemas"]["LevelOut"];
+export type Level = components["schemas"]["LevelFacts"];
 export type Shipment = components["schemas"]["ShipmentOut"];
 export type ShipmentRow = components["schemas"]["ShipmentRow"];
 export type PreviewRow = components["schemas"]["PreviewRow"];
@@ -30,4 +30,9 @@ export function take<T>({ data, error, response }: Answer<T>): T {
   if (response.ok && data !== undefined) return data;
   const detail = (error as { detail?: unknown } | undefined)?.detail;
   throw new ServerProblem(typeof detail === "string" ? detail : `the server answered ${response.status}; try again`);
+}
+
+/** The prop of an answer; the client's own types know no tuples. */
+export function takeProp<T>(answer: Answer<T>): PropDetail {
+  return take(answer) as PropDetail;
 }

@@ -1,6 +1,6 @@
 import { keepPreviousData, queryOptions, skipToken } from "@tanstack/react-query";
 
-import { client, take } from "./client";
+import { client, take, takeProp } from "./client";
 
 export const keys = {
   project: ["project"] as const,
@@ -24,7 +24,7 @@ export const propsQuery = queryOptions({
 export const propQuery = (id: number) =>
   queryOptions({
     queryKey: keys.prop(id),
-    queryFn: async () => take(await client.GET("/api/props/{prop_id}", { params: { path: { prop_id: id } } })),
+    queryFn: async () => takeProp(await client.GET("/api/props/{prop_id}", { params: { path: { prop_id: id } } })),
   });
 
 export const shipmentsQuery = queryOptions({
@@ -35,7 +35,8 @@ export const shipmentsQuery = queryOptions({
 export const shipmentQuery = (id: number) =>
   queryOptions({
     queryKey: keys.shipment(id),
-    queryFn: async () => take(await client.GET("/api/shipments/{shipment_id}", { params: { path: { shipment_id: id } } })),
+    queryFn: async () =>
+      take(await client.GET("/api/shipments/{shipment_id}", { params: { path: { shipment_id: id } } })),
   });
 
 export const previewQuery = (ids: number[], destination: string) =>

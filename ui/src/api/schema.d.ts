@@ -61,7 +61,11 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Name Project
+         * @description Give the project a name.
+         */
+        patch: operations["project_name"];
         trace?: never;
     };
     "/api/props": {
@@ -433,38 +437,50 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * ChangeOut
-         * @description What changes from one level to another, in metres; its share of the outline's area, and degrees.
+         * BystanderFact
+         * @description Something of the source without faces.
          */
-        ChangeOut: {
+        BystanderFact: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+        };
+        /**
+         * ChangeFacts
+         * @description What changes from one level to another; lengths in metres.
+         */
+        ChangeFacts: {
             /**
              * Mean
-             * @default 0
+             * @description mean distance between the surfaces
              */
             mean: number;
             /**
              * Normal Angle
-             * @default 0
+             * @description mean angle between the normals seen, in degrees
              */
             normal_angle: number;
             /**
              * Outline
-             * @default 0
+             * @description how far the outline moves
              */
             outline: number;
             /**
              * Outline Share
-             * @default 0
+             * @description change of the outline as a share of its area
              */
             outline_share: number;
             /**
              * Shading
-             * @default 0
+             * @description width of the widest place whose shading turns
              */
             shading: number;
             /**
              * Surface
-             * @default 0
+             * @description largest distance between the surfaces
              */
             surface: number;
         };
@@ -482,6 +498,175 @@ export interface components {
             /** What */
             what: string;
         };
+        /**
+         * CleanupFacts
+         * @description The faults met, and the answer of the checks after the last repair.
+         */
+        CleanupFacts: {
+            /**
+             * Answer
+             * @description one sentence
+             */
+            answer: string;
+            /**
+             * Is Clean
+             * @description nothing is left but what may be meant
+             */
+            is_clean: boolean;
+            /** Left */
+            left: components["schemas"]["FaultCount"][];
+            /** Repaired */
+            repaired: components["schemas"]["FaultCount"][];
+        };
+        /**
+         * CleanupSettings
+         * @description What is repaired; everything is found and counted whether or not its switch is on. Lengths in millimetres.
+         */
+        CleanupSettings: {
+            /**
+             * Duplicates
+             * @description take out faces over the same vertices as another
+             * @default true
+             */
+            duplicates: boolean;
+            /**
+             * Flipped
+             * @description faces turned by hand, after the repairs
+             * @default []
+             */
+            flipped: components["schemas"]["Turned"][];
+            /**
+             * Hole Mm
+             * @description length of the longest hole to be closed
+             * @default 100
+             */
+            hole_mm: number;
+            /**
+             * Holes
+             * @description close small flat holes by a face
+             * @default false
+             */
+            holes: boolean;
+            /**
+             * Loose
+             * @description take out vertices and edges without a face
+             * @default true
+             */
+            loose: boolean;
+            /**
+             * Non Finite
+             * @description take out faces with a vertex that is not finite; mend UVs and normals
+             * @default true
+             */
+            non_finite: boolean;
+            /**
+             * Non Manifold Edges
+             * @description take edges with more than two faces apart
+             * @default true
+             */
+            non_manifold_edges: boolean;
+            /**
+             * Non Manifold Vertices
+             * @description take vertices that join separate fans apart
+             * @default true
+             */
+            non_manifold_vertices: boolean;
+            /**
+             * Overlap Mm
+             * @description faces this near in one plane overlap
+             * @default 0.01
+             */
+            overlap_mm: number;
+            /**
+             * Planarity Ratio
+             * @description a polygon's distance off its plane over its size
+             * @default 0.01
+             */
+            planarity_ratio: number;
+            /**
+             * Sliver Ratio
+             * @description a needle's height over its length
+             * @default 0.001
+             */
+            sliver_ratio: number;
+            /**
+             * Slivers
+             * @description take out needle faces
+             * @default false
+             */
+            slivers: boolean;
+            /**
+             * Small Shell Ratio
+             * @description a stray's diagonal over the prop's
+             * @default 0.005
+             */
+            small_shell_ratio: number;
+            /**
+             * Small Shells
+             * @description take out tiny shells
+             * @default false
+             */
+            small_shells: boolean;
+            /**
+             * T Vertex Mm
+             * @description such a vertex lies no further off the edge
+             * @default 0.01
+             */
+            t_vertex_mm: number;
+            /**
+             * T Vertices
+             * @description take vertices on open edges into the edge
+             * @default true
+             */
+            t_vertices: boolean;
+            /**
+             * Unwelded
+             * @description weld vertices that leave an open seam
+             * @default true
+             */
+            unwelded: boolean;
+            /**
+             * Weld Mm
+             * @description doubles lie no further apart
+             * @default 0.01
+             */
+            weld_mm: number;
+            /**
+             * Winding
+             * @description turn faces against their shell, and shells that are inside out
+             * @default true
+             */
+            winding: boolean;
+            /**
+             * Zero Area
+             * @description take out faces without surface
+             * @default true
+             */
+            zero_area: boolean;
+        };
+        /**
+         * CostSample
+         * @description The engine vertices that a threshold in degrees would give.
+         */
+        CostSample: {
+            /** Angle */
+            angle: number;
+            /** Vertices */
+            vertices: number;
+        };
+        /**
+         * DenseSource
+         * @description What LOD0 was reduced from.
+         */
+        DenseSource: {
+            /**
+             * Deviation
+             * @description metres that LOD0 is off the source at most
+             */
+            deviation: number;
+            /** Triangles */
+            triangles: number;
+        };
         /** DestinationOut */
         DestinationOut: {
             /** Max Engine Vertices */
@@ -491,7 +676,61 @@ export interface components {
             /** Title */
             title: string;
         };
-        /** FindingOut */
+        /**
+         * EngineCutFacts
+         * @description An engine's triangle fans beside the cut: counts of polygons, and the largest changes in degrees.
+         */
+        EngineCutFacts: {
+            /** Collapses */
+            collapses: number;
+            /** Flips */
+            flips: number;
+            /**
+             * Leaves
+             * @description fans that leave the outline
+             */
+            leaves: number;
+            /** Overlaps */
+            overlaps: number;
+            /**
+             * Polygons
+             * @description of five sides and more
+             */
+            polygons: number;
+            /** Polygons Differ */
+            polygons_differ: number;
+            /** Quad Degrees */
+            quad_degrees: number;
+            /** Quads */
+            quads: number;
+            /** Quads Differ */
+            quads_differ: number;
+            /** Shading Degrees */
+            shading_degrees: number;
+            /** Surface Degrees */
+            surface_degrees: number;
+            /**
+             * Whole
+             * @description polygons left whole where the format holds them
+             */
+            whole: number;
+            /** Whole Broken */
+            whole_broken: number;
+        };
+        /**
+         * FaultCount
+         * @description How many faults of a kind, by the code of its finding.
+         */
+        FaultCount: {
+            /** Code */
+            code: string;
+            /** Count */
+            count: number;
+        };
+        /**
+         * FindingOut
+         * @description A finding; ``station`` is None where it is about the shipped file.
+         */
         FindingOut: {
             /** Code */
             code: string;
@@ -508,7 +747,9 @@ export interface components {
              * Severity
              * @enum {string}
              */
-            severity: "stop" | "watch" | "info";
+            severity: "stop" | "warning" | "info";
+            /** Station */
+            station?: string | null;
         };
         /** ItemOut */
         ItemOut: {
@@ -534,7 +775,10 @@ export interface components {
              */
             state: "waiting" | "shipped" | "held" | "failed" | "cancelled";
         };
-        /** JobOut */
+        /**
+         * JobOut
+         * @description A job; ``subject`` is the number of the prop it builds, of the shipment's item it ships.
+         */
         JobOut: {
             /** Doing */
             doing: string;
@@ -542,56 +786,46 @@ export interface components {
             fraction: number;
             /** Id */
             id: number;
-            /** Item */
-            item: number | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "build" | "ship" | "rock";
-            /** Prop */
-            prop: number | null;
-            /** Shipment */
-            shipment: number | null;
+            /** Kind */
+            kind: string;
             /**
              * State
              * @enum {string}
              */
             state: "queued" | "running" | "done" | "failed" | "cancelled";
+            /** Subject */
+            subject: number | null;
         };
-        /** LevelOut */
-        LevelOut: {
+        /**
+         * LevelFacts
+         * @description One level as it ships; lengths and distances in metres.
+         */
+        LevelFacts: {
             /**
              * Bytes
-             * @default 0
+             * @description of its vertices and indices on the graphics card
              */
             bytes: number;
+            /** @description from LOD0 */
+            change: components["schemas"]["ChangeFacts"];
             /**
-             * @default {
-             *       "mean": 0,
-             *       "normal_angle": 0,
-             *       "outline": 0,
-             *       "outline_share": 0,
-             *       "shading": 0,
-             *       "surface": 0
-             *     }
+             * Deviation
+             * @description largest distance from LOD0
              */
-            change: components["schemas"]["ChangeOut"];
-            /** Deviation */
             deviation: number;
             /**
              * Distance
-             * @default 0
+             * @description from where it is drawn
              */
             distance: number;
-            /** Dropped */
-            dropped?: string[];
+            /**
+             * Dropped
+             * @description paths of the parts that it goes without on purpose
+             */
+            dropped: string[];
             /** Index */
             index: number;
-            /**
-             * Materials
-             * @default 0
-             */
+            /** Materials */
             materials: number;
             /** Mean Deviation */
             mean_deviation: number;
@@ -599,46 +833,344 @@ export interface components {
             name: string;
             /**
              * Normal Angle
-             * @default 0
+             * @description mean angle between its shading and LOD0's, in degrees
              */
             normal_angle: number;
             /**
              * Normals
-             * @default
+             * @description how its normals were made
              */
             normals: string;
             /**
              * Proposed
-             * @default 0
+             * @description from where it was proposed to be drawn
              */
             proposed: number;
-            /** Screen Size */
-            screen_size: number;
             /**
-             * @default {
-             *       "mean": 0,
-             *       "normal_angle": 0,
-             *       "outline": 0,
-             *       "outline_share": 0,
-             *       "shading": 0,
-             *       "surface": 0
-             *     }
+             * Screen Size
+             * @description share of the view's height at its switch
              */
-            step: components["schemas"]["ChangeOut"];
+            screen_size: number;
+            /** @description from the level above */
+            step: components["schemas"]["ChangeFacts"];
             /**
              * Target
-             * @default -1
+             * @description which of the settings' levels it is; -1 where it is of none
              */
             target: number;
             /**
              * Texture Bytes
-             * @default 0
+             * @description of the images that its materials show
              */
             texture_bytes: number;
             /** Triangles */
             triangles: number;
-            /** Vertices */
+            /**
+             * Vertices
+             * @description engine vertices
+             */
             vertices: number;
+        };
+        /**
+         * LevelTarget
+         * @description How far one level is reduced; where several limits are given, the first that is met stops it.
+         */
+        LevelTarget: {
+            /**
+             * Curvature Weight
+             * @description curvature weight, where not the chain's
+             */
+            curvature_weight?: number | null;
+            /**
+             * Distance
+             * @description for pixels: metres from the viewer
+             */
+            distance?: number | null;
+            /**
+             * Edge Length Mm
+             * @description for remesh: edge length in millimetres
+             */
+            edge_length_mm?: number | null;
+            /**
+             * Exclude Below Px
+             * @description excludes parts smaller than this many pixels at its switch distance
+             */
+            exclude_below_px?: number | null;
+            /**
+             * Excluded Parts
+             * @description names, paths or patterns of excluded parts
+             * @default []
+             */
+            excluded_parts: string[];
+            /**
+             * Hand Made
+             * @description file beside the source that holds this level, modelled by hand
+             */
+            hand_made?: string | null;
+            /**
+             * Normals
+             * @description its normals, where not as the chain's
+             */
+            normals?: ("closest" | "keep" | "recompute" | "transfer") | null;
+            /**
+             * Pixels
+             * @description maximum pixel error at the distance
+             */
+            pixels?: number | null;
+            /**
+             * Ratio
+             * @description share of LOD0's triangles
+             */
+            ratio?: number | null;
+            /**
+             * Remesh
+             * @description isotropic remesh instead of edge collapse, for soft and dense sources
+             * @default false
+             */
+            remesh: boolean;
+            /**
+             * Silhouette Weight
+             * @description silhouette weight, where not the chain's
+             */
+            silhouette_weight?: number | null;
+            /**
+             * Switch Distance
+             * @description switch distance in metres, before the bias, instead of the one proposed
+             */
+            switch_distance?: number | null;
+            /**
+             * Texture Step
+             * @description how many times its textures are halved
+             * @default 0
+             */
+            texture_step: number;
+            /**
+             * Tolerance
+             * @description maximum deviation, percent of the diagonal
+             */
+            tolerance?: number | null;
+            /**
+             * Tolerance Mm
+             * @description maximum deviation, millimetres
+             */
+            tolerance_mm?: number | null;
+            /**
+             * Triangles
+             * @description triangles
+             */
+            triangles?: number | null;
+            /**
+             * Vertices
+             * @description engine vertices
+             */
+            vertices?: number | null;
+        };
+        /**
+         * LevelsFacts
+         * @description The chain of the prop, those of its other states, and the source of a LOD0 that was reduced.
+         */
+        LevelsFacts: {
+            /** Cull Distance */
+            cull_distance: number | null;
+            /** Levels */
+            levels: components["schemas"]["LevelFacts"][];
+            lod0?: components["schemas"]["DenseSource"] | null;
+            /**
+             * Radius
+             * @description of LOD0's bounding sphere, metres
+             */
+            radius: number;
+            /** States */
+            states?: components["schemas"]["StateFacts"][];
+        };
+        /**
+         * LevelsSettings
+         * @description Which levels follow LOD0 and how they are reduced; no levels means a prop without any.
+         */
+        LevelsSettings: {
+            /**
+             * Cull Distance
+             * @description metres beyond which it is not drawn, before the bias
+             */
+            cull_distance?: number | null;
+            /**
+             * Cull Pixels
+             * @description not drawn where smaller than this many pixels; 0: always drawn
+             * @default 4
+             */
+            cull_pixels: number;
+            /**
+             * Curvature Weight
+             * @description curvature weight: extra cost of curved regions
+             * @default 0
+             */
+            curvature_weight: number;
+            /**
+             * Hard Angle
+             * @description where a level had to release hard edges: edges folded by more degrees than this stay hard
+             * @default 60
+             */
+            hard_angle: number;
+            /**
+             * Has Levels
+             * @description off: the prop must not have levels, as things held up to the camera
+             * @default true
+             */
+            has_levels: boolean;
+            /**
+             * Levels
+             * @description how far LOD1, LOD2 ... are reduced
+             * @default [
+             *       {
+             *         "curvature_weight": null,
+             *         "distance": null,
+             *         "edge_length_mm": null,
+             *         "exclude_below_px": null,
+             *         "excluded_parts": [],
+             *         "hand_made": null,
+             *         "normals": null,
+             *         "pixels": null,
+             *         "ratio": 0.5,
+             *         "remesh": false,
+             *         "silhouette_weight": null,
+             *         "switch_distance": null,
+             *         "texture_step": 0,
+             *         "tolerance": null,
+             *         "tolerance_mm": null,
+             *         "triangles": null,
+             *         "vertices": null
+             *       },
+             *       {
+             *         "curvature_weight": null,
+             *         "distance": null,
+             *         "edge_length_mm": null,
+             *         "exclude_below_px": null,
+             *         "excluded_parts": [],
+             *         "hand_made": null,
+             *         "normals": null,
+             *         "pixels": null,
+             *         "ratio": 0.25,
+             *         "remesh": false,
+             *         "silhouette_weight": null,
+             *         "switch_distance": null,
+             *         "texture_step": 0,
+             *         "tolerance": null,
+             *         "tolerance_mm": null,
+             *         "triangles": null,
+             *         "vertices": null
+             *       },
+             *       {
+             *         "curvature_weight": null,
+             *         "distance": null,
+             *         "edge_length_mm": null,
+             *         "exclude_below_px": null,
+             *         "excluded_parts": [],
+             *         "hand_made": null,
+             *         "normals": null,
+             *         "pixels": null,
+             *         "ratio": 0.1,
+             *         "remesh": false,
+             *         "silhouette_weight": null,
+             *         "switch_distance": null,
+             *         "texture_step": 0,
+             *         "tolerance": null,
+             *         "tolerance_mm": null,
+             *         "triangles": null,
+             *         "vertices": null
+             *       }
+             *     ]
+             */
+            levels: components["schemas"]["LevelTarget"][];
+            /**
+             * Lock Borders
+             * @description open borders stay as they are, so that modular pieces still meet
+             * @default false
+             */
+            lock_borders: boolean;
+            /** @description how far LOD0 itself is reduced from a dense source; the levels follow it */
+            lod0?: components["schemas"]["LevelTarget"] | null;
+            /**
+             * Max Pixel Error
+             * @description maximum pixel error at a switch
+             * @default 1
+             */
+            max_pixel_error: number;
+            /**
+             * Min Triangles
+             * @description minimum triangles of a level
+             * @default 0
+             */
+            min_triangles: number;
+            /**
+             * Mirror
+             * @description levels symmetric across a plane: through the pivot across an axis, or the one found
+             * @default off
+             * @enum {string}
+             */
+            mirror: "off" | "found" | "x" | "y" | "z";
+            /**
+             * Mirror From
+             * @description the side of the mirror that is the model for the other
+             * @default positive
+             * @enum {string}
+             */
+            mirror_from: "positive" | "negative";
+            /**
+             * Normals
+             * @description keep: those of LOD0's vertices; recompute: by the rule of Normals; transfer: from the nearest point of LOD0 that faces the same way; closest: whichever is closest to LOD0's shading by mean angle
+             * @default closest
+             * @enum {string}
+             */
+            normals: "closest" | "keep" | "recompute" | "transfer";
+            /**
+             * Placement
+             * @description optimal: vertices move to where the error is least; original: each level uses some of LOD0's vertices, so that one vertex buffer serves the chain
+             * @default optimal
+             * @enum {string}
+             */
+            placement: "optimal" | "original";
+            /**
+             * Protected
+             * @description patches that are not reduced
+             * @default []
+             */
+            protected: components["schemas"]["Protected"][];
+            /**
+             * Protected Parts
+             * @description paths of parts that are not reduced
+             * @default []
+             */
+            protected_parts: string[];
+            /**
+             * Silhouette Weight
+             * @description silhouette weight: extra cost of edges on the silhouette
+             * @default 0
+             */
+            silhouette_weight: number;
+            /**
+             * States
+             * @description variants with chains of their own
+             * @default []
+             */
+            states: components["schemas"]["State"][];
+            /**
+             * Switch Bias
+             * @description factor on all switch distances
+             * @default 1
+             */
+            switch_bias: number;
+            /**
+             * Vertical Fov
+             * @description vertical field of view in degrees
+             * @default 60
+             */
+            vertical_fov: number;
+            /**
+             * View Height
+             * @description lines of the view that switches are proposed for
+             * @default 1080
+             */
+            view_height: number;
         };
         /** LineIn */
         LineIn: {
@@ -652,28 +1184,304 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * MarkCounts
+         * @description What was marked by hand and found its place.
+         */
+        MarkCounts: {
+            /** Hard */
+            hard: number;
+            /** Patches */
+            patches: number;
+            /** Soft */
+            soft: number;
+        };
         /** NameIn */
         NameIn: {
             /** Name */
             name: string;
         };
         /**
-         * PartOut
+         * NamesOut
+         * @description Names under which the prop or a state of it ships.
+         */
+        NamesOut: {
+            /** Files */
+            files: string[];
+            /** Levels */
+            levels: string[];
+            /** Root */
+            root: string;
+        };
+        /**
+         * NamingFacts
+         * @description Names of the file's root, its files and its levels; ``wanted`` is the name before the house's rules.
+         */
+        NamingFacts: {
+            /**
+             * Files
+             * @description without the images that some formats keep beside them
+             */
+            files: string[];
+            /** Levels */
+            levels: string[];
+            /** Root */
+            root: string;
+            /** Wanted */
+            wanted: string;
+        };
+        /**
+         * NamingSettings
+         * @description The house's rules, and a name of the prop's own where the source's is not wanted.
+         */
+        NamingSettings: {
+            /**
+             * Case
+             * @description small letters, capitals, or Words_Like_This
+             * @default keep
+             * @enum {string}
+             */
+            case: "keep" | "lower" | "upper" | "title";
+            /**
+             * Hyphens
+             * @description hyphens are allowed
+             * @default false
+             */
+            hyphens: boolean;
+            /**
+             * Longest
+             * @description longest name, prefix and suffix left out
+             * @default 64
+             */
+            longest: number;
+            /**
+             * Name
+             * @description instead of the name of the source
+             */
+            name?: string | null;
+            /**
+             * Prefix
+             * @description put in front of every name
+             * @default
+             */
+            prefix: string;
+            /**
+             * Suffix
+             * @description put behind every name
+             * @default
+             */
+            suffix: string;
+        };
+        /**
+         * NormalsFacts
+         * @description The rule that made the normals and its evidence.
+         *
+         *     ``rule`` says what decided: the source's normals, its smoothing groups, an angle, or one shading for all.
+         */
+        NormalsFacts: {
+            /**
+             * Angle
+             * @description degrees, where an angle decided
+             */
+            angle: number | null;
+            /**
+             * Computed
+             * @description corners whose normals were computed where the rule is imported
+             */
+            computed: number;
+            /** Cost */
+            cost: components["schemas"]["CostSample"][];
+            /**
+             * Edge Angles
+             * @description edges between faces by degree of fold, 180 bins
+             */
+            edge_angles: number[];
+            /**
+             * Hard Cost
+             * @description engine vertices that the hard edges add
+             */
+            hard_cost: number;
+            /** Hard Edges */
+            hard_edges: number;
+            /** Has Marks */
+            has_marks: boolean;
+            marks: components["schemas"]["MarkCounts"];
+            /** Parts */
+            parts: components["schemas"]["PartNormals"][];
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "imported" | "groups" | "angle" | "smooth" | "flat";
+            /**
+             * Words
+             * @description the same for people
+             */
+            words: string;
+        };
+        /**
+         * NormalsSettings
+         * @description Where normals come from, and which edges are hard. Marks by hand overrule whatever the source and the angle say.
+         *
+         *     Places are in the source's units and axes.
+         */
+        NormalsSettings: {
+            /**
+             * Angle
+             * @description edges folded by more than this many degrees are hard
+             * @default 38
+             */
+            angle: number;
+            /**
+             * Hard
+             * @description edges marked hard: their two ends
+             * @default []
+             */
+            hard: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ][];
+            /**
+             * Large Face Ratio
+             * @description for large: faces of this share of the largest count
+             * @default 0.5
+             */
+            large_face_ratio: number;
+            /**
+             * Large Face Strength
+             * @description for large: 0 is as by angle
+             * @default 1
+             */
+            large_face_strength: number;
+            /**
+             * Patches
+             * @description patches shaded as a whole
+             * @default []
+             */
+            patches: components["schemas"]["Patch"][];
+            /**
+             * Recomputed Parts
+             * @description paths of parts whose own normals are not kept
+             * @default []
+             */
+            recomputed_parts: string[];
+            /**
+             * Soft
+             * @description edges marked soft: their two ends
+             * @default []
+             */
+            soft: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ][];
+            /**
+             * Source
+             * @description imported: the source's normals where they are valid, else its smoothing groups, else the angle; groups: its smoothing groups, else the angle; angle: hard where an edge folds by more; smooth; flat
+             * @default imported
+             * @enum {string}
+             */
+            source: "imported" | "groups" | "angle" | "smooth" | "flat";
+            /**
+             * Weighting
+             * @description how faces count in a corner's normal: by the corner's angle, by the face's area, by both, or only the largest faces around it
+             * @default angle
+             * @enum {string}
+             */
+            weighting: "angle" | "area" | "area-angle" | "large";
+        };
+        /**
+         * PartFact
          * @description A part of the source, and whether it ships.
          */
-        PartOut: {
+        PartFact: {
+            /** Group */
+            group: string;
             /** Hidden */
             hidden: boolean;
             /** Name */
             name: string;
+            /** Object */
+            object: string;
+            /** Parent */
+            parent: string;
             /** Path */
             path: string;
-            /** Reason */
+            /**
+             * Reason
+             * @description why it ships or stays behind; empty where no rule names it
+             */
             reason: string;
             /** Ships */
             ships: boolean;
+            /** Source Mesh */
+            source_mesh: string;
             /** Triangles */
             triangles: number;
+        };
+        /**
+         * PartNormals
+         * @description Corners of a part that kept the source's normals, and those whose normals were computed.
+         */
+        PartNormals: {
+            /** Computed */
+            computed: number;
+            /** Kept */
+            kept: number;
+            /** Path */
+            path: string;
+        };
+        /**
+         * Patch
+         * @description A patch that is shaded as a whole: it grows from its spot over edges, and all edges inside are soft or hard.
+         */
+        Patch: {
+            /**
+             * Angle
+             * @description for angle: grows over folds up to so many degrees
+             * @default 20
+             */
+            angle: number;
+            /**
+             * By
+             * @default angle
+             * @enum {string}
+             */
+            by: "angle" | "material" | "part" | "shell";
+            /** Facing */
+            facing: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Inside
+             * @description edges within: soft shades it round, hard flat
+             * @default soft
+             * @enum {string}
+             */
+            inside: "soft" | "hard";
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * PeerOut
@@ -685,6 +1493,163 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * PlacementFacts
+         * @description Lengths in metres, axes as shipped: right-handed, Y up.
+         */
+        PlacementFacts: {
+            /** Bounds */
+            bounds: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /**
+             * Factor
+             * @description metres per unit of the source, the scale included
+             */
+            factor: number;
+            /** Guesses */
+            guesses: components["schemas"]["ScaleGuess"][];
+            /**
+             * Mass
+             * @description the centre of mass from the pivot
+             */
+            mass: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Matrix
+             * @description source to prop, row-major
+             */
+            matrix: number[];
+            /**
+             * Pivot
+             * @description the pivot in the placed scene
+             */
+            pivot: [
+                number,
+                number,
+                number
+            ];
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Unit */
+            unit: number;
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "x" | "y" | "z";
+            /** Usual */
+            usual: [
+                number,
+                number
+            ];
+        };
+        /**
+         * PlacementSettings
+         * @description How the prop stands.
+         *
+         *     Pivots by kind of prop (``stands`` ... ``grid``) leave a pivot that already fits the kind and move any other;
+         *     ``source`` is the scene's origin, ``object`` that of the object, ``bounds`` a corner, face or middle of the bounds,
+         *     ``mass`` the centre of mass, ``point`` a place on the model or typed coordinates, in the source's units and axes.
+         */
+        PlacementSettings: {
+            /**
+             * Anchor
+             * @description for bounds: -1 low, 0 middle, 1 high on x, y, z
+             * @default [
+             *       0,
+             *       -1,
+             *       0
+             *     ]
+             */
+            anchor: [
+                -1 | 0 | 1,
+                -1 | 0 | 1,
+                -1 | 0 | 1
+            ];
+            /**
+             * Expected Size M
+             * @description longest side of props of this kind, in metres
+             * @default [
+             *       0.05,
+             *       30
+             *     ]
+             */
+            expected_size_m: [
+                number,
+                number
+            ];
+            /**
+             * Keep Position
+             * @description the prop keeps its place in the scene
+             * @default false
+             */
+            keep_position: boolean;
+            /**
+             * Pivot
+             * @default stands
+             * @enum {string}
+             */
+            pivot: "stands" | "hangs" | "hinges" | "held" | "grid" | "source" | "object" | "bounds" | "mass" | "point";
+            /**
+             * Point
+             * @description for point, in the source's units and axes
+             */
+            point?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Scale
+             * @description factor on top of the unit
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Snap To
+             * @description what the point was set on
+             * @default typed
+             * @enum {string}
+             */
+            snap_to: "typed" | "vertex" | "edge" | "face";
+            /**
+             * Unit
+             * @description what one unit of the source is; file = as the file says, else metres
+             * @default file
+             * @enum {string}
+             */
+            unit: "file" | "mm" | "cm" | "m" | "in" | "ft";
+            /**
+             * Up
+             * @description the axis of the source that points up
+             * @default file
+             * @enum {string}
+             */
+            up: "file" | "x" | "y" | "z";
+            /**
+             * Yaw
+             * @description degrees about the upright
+             * @default 0
+             */
+            yaw: number;
+        };
         /** PlacesOut */
         PlacesOut: {
             /**
@@ -694,6 +1659,22 @@ export interface components {
             kind: "vertices" | "edges" | "triangles";
             /** Points */
             points: number[][][];
+        };
+        /**
+         * PlanFact
+         * @description A prop that the split would give.
+         */
+        PlanFact: {
+            /** Instances */
+            instances: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: number;
+            /** Triangles */
+            triangles: number;
         };
         /**
          * PreviewRow
@@ -713,10 +1694,20 @@ export interface components {
             /** Prop */
             prop: number;
         };
-        /** ProjectOut */
+        /** ProjectIn */
+        ProjectIn: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * ProjectOut
+         * @description ``name`` is empty until the user gives one.
+         */
         ProjectOut: {
             /** Destinations */
             destinations: components["schemas"]["DestinationOut"][];
+            /** Has Demo */
+            has_demo: boolean;
             /** Lines */
             lines: components["schemas"]["LineOut"][];
             /** Name */
@@ -724,23 +1715,22 @@ export interface components {
         };
         /**
          * PropDetail
-         * @description Everything the Bench shows of one prop.
+         * @description Everything the Bench shows of one prop; the parts and plans of its source stand apart from the facts.
+         *
+         *     ``overridden`` are the settings that are the prop's own and not its line's, by station.
          */
         PropDetail: {
             /** Descent */
             descent: string | null;
             /** Error */
             error: string;
-            /** Facts */
-            facts: {
-                [key: string]: unknown;
-            };
+            facts: components["schemas"]["StationsFacts"];
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
             /** Id */
             id: number;
             /** Levels */
-            levels: components["schemas"]["LevelOut"][];
+            levels: components["schemas"]["LevelFacts"][];
             /** Line */
             line: string;
             /** Material Budget */
@@ -749,29 +1739,24 @@ export interface components {
             model: string | null;
             /** Name */
             name: string;
-            /** Overrides */
-            overrides: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
+            /** Names */
+            names: components["schemas"]["NamesOut"][];
+            /** Overridden */
+            overridden: {
+                [key: string]: string[];
             };
             /** Parts */
-            parts: components["schemas"]["PartOut"][];
+            parts: components["schemas"]["PartFact"][];
             /** Peers */
             peers: components["schemas"]["PeerOut"][];
             /**
              * Readiness
              * @enum {string}
              */
-            readiness: "ready" | "watch" | "held" | "failed" | "working";
+            readiness: "ready" | "warning" | "held" | "failed" | "working";
             /** Redo */
             redo: string | null;
-            /** Settings */
-            settings: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
-            };
+            settings: components["schemas"]["StationsSettings"];
             /** Sheet */
             sheet: string | null;
             source_changes: components["schemas"]["SourceChanges"] | null;
@@ -830,7 +1815,7 @@ export interface components {
              * Readiness
              * @enum {string}
              */
-            readiness: "ready" | "watch" | "held" | "failed" | "working";
+            readiness: "ready" | "warning" | "held" | "failed" | "working";
             /** Size */
             size: number[] | null;
             /** Source Bytes */
@@ -847,8 +1832,38 @@ export interface components {
             triangles: number | null;
             /** Vertex Limit */
             vertex_limit: number;
-            /** Watches */
-            watches: number;
+            /** Warnings */
+            warnings: number;
+        };
+        /**
+         * Protected
+         * @description A patch that is not reduced: it grows from its spot.
+         */
+        Protected: {
+            /**
+             * Angle
+             * @description for angle: grows over folds up to so many degrees
+             * @default 20
+             */
+            angle: number;
+            /**
+             * By
+             * @default angle
+             * @enum {string}
+             */
+            by: "angle" | "material" | "part" | "shell";
+            /** Facing */
+            facing: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
         };
         /** RefusedFile */
         RefusedFile: {
@@ -866,6 +1881,16 @@ export interface components {
             props: number[];
             /** Refused */
             refused: components["schemas"]["RefusedFile"][];
+        };
+        /**
+         * ScaleGuess
+         * @description A factor that would bring the prop to the size of its kind, and its longest side then, in metres.
+         */
+        ScaleGuess: {
+            /** Factor */
+            factor: number;
+            /** Longest */
+            longest: number;
         };
         /**
          * SettingsIn
@@ -998,6 +2023,146 @@ export interface components {
             rows: components["schemas"]["ChangedRow"][];
         };
         /**
+         * SourceFacts
+         * @description The source, and its prop before anything was done to it.
+         */
+        SourceFacts: {
+            /** Bystanders */
+            bystanders: components["schemas"]["BystanderFact"][];
+            /** Engine Vertices */
+            engine_vertices: number;
+            /** Format */
+            format: string;
+            /** Has Colors */
+            has_colors: boolean;
+            /** Has Normals */
+            has_normals: boolean;
+            /** Materials */
+            materials: string[];
+            /**
+             * Own
+             * @description numbers of this prop's parts
+             */
+            own: number[];
+            /** Parts */
+            parts: components["schemas"]["PartFact"][];
+            /** Plan */
+            plan: components["schemas"]["PlanFact"][];
+            /** Points */
+            points: number;
+            /** Polygons */
+            polygons: number;
+            /**
+             * Says Unit
+             * @description the file itself says its unit and axis
+             */
+            says_unit: boolean;
+            /**
+             * Sides
+             * @description faces by their number of sides
+             */
+            sides: {
+                [key: string]: number;
+            };
+            /**
+             * Size
+             * @description metres along X, Y and Z, as the file says
+             */
+            size: number[];
+            /** Textures */
+            textures: components["schemas"]["TextureFact"][];
+            /** Triangles */
+            triangles: number;
+            /**
+             * Unit
+             * @description metres per unit of the file
+             */
+            unit: number;
+            /** Unused */
+            unused: {
+                [key: string]: number;
+            };
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "x" | "y" | "z";
+            /** Uv Channels */
+            uv_channels: number;
+        };
+        /**
+         * SourceSettings
+         * @description Choices are kept by name and path, so that they hold for a new version of the source.
+         */
+        SourceSettings: {
+            /**
+             * Exclude
+             * @description patterns (* ?) of names or paths that stay behind
+             * @default []
+             */
+            exclude: string[];
+            /**
+             * Excluded Parts
+             * @description paths left out by hand
+             * @default []
+             */
+            excluded_parts: string[];
+            /**
+             * Include
+             * @description patterns (* ?) of names or paths that ship; none = all
+             * @default []
+             */
+            include: string[];
+            /**
+             * Include Hidden
+             * @description ship what is hidden in the source too
+             * @default false
+             */
+            include_hidden: boolean;
+            /**
+             * Included Parts
+             * @description paths taken in by hand, whatever the rules say
+             * @default []
+             */
+            included_parts: string[];
+            /**
+             * Instances Once
+             * @description instances of one mesh are one prop
+             * @default true
+             */
+            instances_once: boolean;
+            /**
+             * Join
+             * @description join the parts into one mesh
+             * @default true
+             */
+            join: boolean;
+            /**
+             * Letter Materials
+             * @description a letter before each material's name, so that the order shows
+             * @default false
+             */
+            letter_materials: boolean;
+            /**
+             * Merge Materials
+             * @description materials of the same values and images become one
+             * @default true
+             */
+            merge_materials: boolean;
+            /**
+             * Prop
+             * @description which of the props of the split this is; None = all in one
+             */
+            prop?: string | null;
+            /**
+             * Split
+             * @description what becomes one prop
+             * @default file
+             * @enum {string}
+             */
+            split: "file" | "object" | "parent" | "group";
+        };
+        /**
          * SplitRow
          * @description A prop that the split would make.
          */
@@ -1018,24 +2183,213 @@ export interface components {
             triangles: number;
         };
         /**
-         * StateOut
-         * @description Another state of the prop, as damaged: its levels, the last ``fallen_back`` of which are the base state's.
+         * State
+         * @description A variant of the prop, as damaged; where it has no level of its own the base state's is taken.
          */
-        StateOut: {
+        State: {
+            /**
+             * Levels
+             * @description its levels; none: only LOD0 is its own
+             */
+            levels?: components["schemas"]["LevelTarget"][] | null;
+            /** Name */
+            name: string;
+            /**
+             * Parts
+             * @description names, paths or patterns of the parts that are its own; the base goes without them
+             */
+            parts: string[];
+            /**
+             * Shared Parts
+             * @description names, paths or patterns of parts that it shares with the base
+             * @default []
+             */
+            shared_parts: string[];
+        };
+        /**
+         * StateFacts
+         * @description Another state of the prop; the last ``fallen_back`` of its levels are those of the base.
+         */
+        StateFacts: {
+            /** Cull Distance */
+            cull_distance: number | null;
             /** Fallen Back */
             fallen_back: number;
-            /** Last Distance */
-            last_distance: number | null;
             /** Levels */
-            levels: components["schemas"]["LevelOut"][];
+            levels: components["schemas"]["LevelFacts"][];
+            /** Name */
+            name: string;
+            /**
+             * Prop
+             * @description the name that it ships under
+             */
+            prop: string;
+            /**
+             * Radius
+             * @description of LOD0's bounding sphere, metres
+             */
+            radius: number;
+        };
+        /**
+         * StateOut
+         * @description Another state of the prop, as damaged, with the address of its model.
+         */
+        StateOut: {
+            /** Cull Distance */
+            cull_distance: number | null;
+            /** Fallen Back */
+            fallen_back: number;
+            /** Levels */
+            levels: components["schemas"]["LevelFacts"][];
             /** Model */
             model: string;
             /** Name */
             name: string;
-            /** Prop */
+            /**
+             * Prop
+             * @description the name that it ships under
+             */
             prop: string;
-            /** Radius */
+            /**
+             * Radius
+             * @description of LOD0's bounding sphere, metres
+             */
             radius: number;
+        };
+        /** StationsFacts */
+        StationsFacts: {
+            cleanup?: components["schemas"]["CleanupFacts"] | null;
+            levels?: components["schemas"]["LevelsFacts"] | null;
+            naming?: components["schemas"]["NamingFacts"] | null;
+            normals?: components["schemas"]["NormalsFacts"] | null;
+            placement?: components["schemas"]["PlacementFacts"] | null;
+            source?: components["schemas"]["SourceFacts"] | null;
+            triangulation?: components["schemas"]["TriangulationFacts"] | null;
+        };
+        /** StationsSettings */
+        StationsSettings: {
+            cleanup: components["schemas"]["CleanupSettings"];
+            levels: components["schemas"]["LevelsSettings"];
+            naming: components["schemas"]["NamingSettings"];
+            normals: components["schemas"]["NormalsSettings"];
+            placement: components["schemas"]["PlacementSettings"];
+            source: components["schemas"]["SourceSettings"];
+            triangulation: components["schemas"]["TriangulationSettings"];
+        };
+        /**
+         * TextureFact
+         * @description An image of the prop; its size in pixels, its file's in bytes.
+         */
+        TextureFact: {
+            /** Bytes */
+            bytes: number;
+            /** Digest */
+            digest: string;
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * TriangulationFacts
+         * @description The cut; ``engine`` is None where there were no polygons.
+         */
+        TriangulationFacts: {
+            engine?: components["schemas"]["EngineCutFacts"] | null;
+            /**
+             * Overruled Quads
+             * @description concave quads cut along their other diagonal
+             */
+            overruled_quads: number;
+            /**
+             * Sides
+             * @description faces by their number of sides
+             */
+            sides: {
+                [key: string]: number;
+            };
+            /** Triangles */
+            triangles: number;
+            /**
+             * Turned
+             * @description diagonals set by hand
+             */
+            turned: number;
+        };
+        /**
+         * TriangulationSettings
+         * @description How polygons are cut. Whatever the choice, a concave quad is cut inside.
+         */
+        TriangulationSettings: {
+            /**
+             * Flipped Diagonals
+             * @description diagonals set by hand: their two ends, in the source's units and axes
+             * @default []
+             */
+            flipped_diagonals: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ][];
+            /**
+             * Min Sides
+             * @description polygons of fewer sides stay whole where the destination's format holds them
+             * @default 4
+             */
+            min_sides: number;
+            /**
+             * Ngons
+             * @description polygons of five sides and more: by their ears; shapely: constrained Delaunay
+             * @default ears
+             * @enum {string}
+             */
+            ngons: "ears" | "shapely";
+            /**
+             * Quads
+             * @description shortest diagonal; shapely: the larger smallest angle, less for the fold; first: corners 1-3; second: corners 2-4
+             * @default shortest
+             * @enum {string}
+             */
+            quads: "shortest" | "shapely" | "first" | "second";
+        };
+        /**
+         * Turned
+         * @description Faces turned by hand: the one marked, the patch that grows from it over small folds, or its whole shell.
+         */
+        Turned: {
+            /**
+             * Angle
+             * @description for patch: grows over folds up to so many degrees
+             * @default 20
+             */
+            angle: number;
+            /** Facing */
+            facing: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Scope
+             * @default face
+             * @enum {string}
+             */
+            scope: "face" | "patch" | "shell";
         };
         /** UploadOut */
         UploadOut: {
@@ -1103,6 +2457,30 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+        };
+    };
+    project_name: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProjectIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

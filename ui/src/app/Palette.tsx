@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { useNavigate } from "react-router";
 
-import { propsQuery } from "../api/queries";
+import { projectQuery, propsQuery } from "../api/queries";
 import { short } from "../parts/format";
 import { toggleTheme } from "./theme";
 import { useGrowRock } from "../views/yard/rock";
@@ -20,6 +20,7 @@ export function Palette({ open, onOpenChange, onHelp }: PaletteProps) {
   const navigate = useNavigate();
   const growRock = useGrowRock();
   const { data: props = [] } = useQuery(propsQuery);
+  const { data: project } = useQuery(projectQuery);
   const run = (act: () => void) => () => {
     onOpenChange(false);
     act();
@@ -40,9 +41,16 @@ export function Palette({ open, onOpenChange, onHelp }: PaletteProps) {
         <Command.Empty className="p-3 text-quiet">nothing of that name</Command.Empty>
         <Command.Group heading="Props">
           {props.map((prop) => (
-            <Command.Item key={prop.id} value={`prop ${prop.name}`} onSelect={run(() => void navigate(`/props/${prop.id}`))} className={ITEM}>
+            <Command.Item
+              key={prop.id}
+              value={`prop ${prop.name}`}
+              onSelect={run(() => void navigate(`/props/${prop.id}`))}
+              className={ITEM}
+            >
               <span>{prop.name}</span>
-              <span className="figure text-quiet">{prop.triangles === null ? "" : `${short(prop.triangles)} △`}</span>
+              <span className="figure text-quiet">
+                {prop.triangles === null ? "" : `${short(prop.triangles)} tris`}
+              </span>
             </Command.Item>
           ))}
         </Command.Group>
@@ -53,14 +61,19 @@ export function Palette({ open, onOpenChange, onHelp }: PaletteProps) {
           <Command.Item onSelect={run(() => void navigate("/shipments"))} className={ITEM}>
             Go to the shipments
           </Command.Item>
-          <Command.Item onSelect={run(() => void navigate(`/shipments/new?ids=${props.map((p) => p.id).join(",")}`))} className={ITEM}>
+          <Command.Item
+            onSelect={run(() => void navigate(`/shipments/new?ids=${props.map((p) => p.id).join(",")}`))}
+            className={ITEM}
+          >
             Ship all props
           </Command.Item>
-          <Command.Item onSelect={run(growRock)} className={ITEM}>
-            Grow the skerry rock, a scan of a million triangles
-          </Command.Item>
+          {project?.has_demo && (
+            <Command.Item onSelect={run(growRock)} className={ITEM}>
+              Grow the skerry rock, a scan of a million triangles
+            </Command.Item>
+          )}
           <Command.Item onSelect={run(toggleTheme)} className={ITEM}>
-            Change between chart paper and night
+            Switch between light and dark
           </Command.Item>
           <Command.Item onSelect={run(onHelp)} className={ITEM}>
             Show the shortcuts

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { NavLink, Outlet } from "react-router";
 
+import { STATIONS } from "../stations/registry";
 import { Button } from "../parts/Button";
 import { Modal } from "../parts/Modal";
 import { Progress } from "../parts/Progress";
@@ -9,6 +10,11 @@ import { useActivity } from "./activity";
 import { Palette } from "./Palette";
 import { SHORTCUTS, useShortcuts } from "./shortcuts";
 import { toggleTheme, useTheme } from "./theme";
+
+const ALL_KEYS = [
+  ...SHORTCUTS,
+  ...STATIONS.filter(({ keys }) => keys.length).map(({ title, keys }) => ({ where: `Bench, ${title}`, keys })),
+];
 
 /** The frame around every view: name, places to go, what is being done. */
 export function Shell() {
@@ -39,7 +45,7 @@ export function Shell() {
             ?
           </Button>
           <Button kind="quiet" onClick={toggleTheme}>
-            {theme === "night" ? "Chart paper" : "Night"}
+            {theme === "night" ? "Light" : "Dark"}
           </Button>
         </div>
       </header>
@@ -49,7 +55,7 @@ export function Shell() {
       <Palette open={paletteOpen} onOpenChange={setPaletteOpen} onHelp={() => setHelpOpen(true)} />
       <Modal open={helpOpen} onOpenChange={setHelpOpen} title="Shortcuts">
         <div className="grid gap-x-8 gap-y-4 sm:grid-cols-2">
-          {SHORTCUTS.map(({ where, keys }) => (
+          {ALL_KEYS.map(({ where, keys }) => (
             <section key={where}>
               <h3 className="mb-1 font-semibold">{where}</h3>
               <dl className="grid grid-cols-[auto_1fr] gap-x-3 gap-y-1">
@@ -88,7 +94,7 @@ function Work() {
   if (!connected) {
     return (
       <p role="alert" className="text-stop">
-        the server cannot be heard; start it again with ./plindro demo
+        connection lost; start the server again with ./plindro demo
       </p>
     );
   }

@@ -7,13 +7,12 @@ import { useNotify } from "../parts/Toasts";
 /** A job that waits or runs. */
 export interface ActiveJob {
   id: number;
-  kind: "build" | "ship" | "rock";
+  kind: string;
   state: "queued" | "running";
   fraction: number;
   doing: string;
-  prop: number | null;
-  item: number | null;
-  shipment: number | null;
+  /** The prop that it builds, or the item of a shipment that it ships. */
+  subject: number | null;
 }
 
 interface Snapshot {
@@ -30,7 +29,7 @@ interface Activity {
 
 const ActivityContext = createContext<Activity | null>(null);
 
-/** What the server is working on, and whether it can be heard. */
+/** What the server is working on, and whether the connection stands. */
 export function useActivity(): Activity {
   const activity = useContext(ActivityContext);
   if (!activity) throw new Error("useActivity must be used within an ActivityProvider");

@@ -22,7 +22,11 @@ export function SelectBox<T extends string>({ label, value, options, onChange, c
         </Select.Icon>
       </Select.Trigger>
       <Select.Portal>
-        <Select.Content position="popper" sideOffset={4} className="z-50 rounded border border-rule-strong bg-sheet p-1">
+        <Select.Content
+          position="popper"
+          sideOffset={4}
+          className="z-50 rounded border border-rule-strong bg-sheet p-1"
+        >
           <Select.Viewport>
             {options.map((option) => (
               <Select.Item

@@ -2,7 +2,7 @@ import type { Readiness, Severity } from "../api/client";
 
 const SHAPES: Record<Severity | "fine", { path: string; color: string }> = {
   stop: { path: "M1 3h8v4H1z", color: "var(--stop)" },
-  watch: { path: "M5 0l5 5-5 5-5-5z", color: "var(--watch)" },
+  warning: { path: "M5 0l5 5-5 5-5-5z", color: "var(--warning)" },
   info: { path: "M5 3.4a1.6 1.6 0 110 3.2 1.6 1.6 0 010-3.2z", color: "var(--quiet)" },
   fine: { path: "M5 1a4 4 0 110 8 4 4 0 010-8z", color: "var(--fine)" },
 };
@@ -19,7 +19,7 @@ export function SeverityShape({ severity }: { severity: Severity | "fine" }) {
 
 const READINESS: Record<Readiness, { word: string; shape: Severity | "fine"; color: string }> = {
   ready: { word: "ready", shape: "fine", color: "text-fine" },
-  watch: { word: "ready, watch", shape: "watch", color: "text-watch" },
+  warning: { word: "ready with warnings", shape: "warning", color: "text-warning" },
   held: { word: "held", shape: "stop", color: "text-stop" },
   failed: { word: "failed", shape: "stop", color: "text-stop" },
   working: { word: "working", shape: "info", color: "text-quiet" },
@@ -37,10 +37,10 @@ export function ReadinessMark({ value }: { value: Readiness }) {
 }
 
 /** Counts by severity, those that are not zero. */
-export function SeverityCounts({ stop, watch, info }: { stop: number; watch: number; info: number }) {
+export function SeverityCounts({ stop, warning, info }: { stop: number; warning: number; info: number }) {
   const rows: [Severity, number][] = [
     ["stop", stop],
-    ["watch", watch],
+    ["warning", warning],
     ["info", info],
   ];
   const shown = rows.filter(([, number]) => number > 0);

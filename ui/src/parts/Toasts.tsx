@@ -36,7 +36,9 @@ export function ToastProvider({ children }: { children: ReactNode }) {
             className={`flex items-start gap-3 rounded border bg-sheet p-3 ${notice.isProblem ? "border-stop" : "border-rule-strong"}`}
           >
             <div className="min-w-0 grow">
-              <Toast.Title className={`font-semibold ${notice.isProblem ? "text-stop" : ""}`}>{notice.title}</Toast.Title>
+              <Toast.Title className={`font-semibold ${notice.isProblem ? "text-stop" : ""}`}>
+                {notice.title}
+              </Toast.Title>
               {notice.lines?.map((line) => (
                 <Toast.Description key={line} className="break-words text-quiet">
                   {line}

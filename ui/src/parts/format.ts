@@ -27,9 +27,34 @@ export function bytes(value: number): string {
   return `${size < 10 ? size.toFixed(1) : Math.round(size)} ${units[unit]}`;
 }
 
-/** Three metres as "0.62 × 0.91 × 0.62". */
+/** Three lengths in one unit, as "0.62 × 0.91 × 0.62 m" or "12 × 8.5 × 3 mm". */
 export function dimensions(size: number[]): string {
-  return size.map((x) => (x < 10 ? x.toFixed(2) : x < 100 ? x.toFixed(1) : x.toFixed(0))).join(" × ");
+  const [unit, factor] = unitOf(Math.max(...size, 0));
+  return `${size.map((x) => digits(x * factor)).join(" × ")} ${unit}`;
+}
+
+/** The unit that suits a length in metres, and what metres are multiplied by to be in it. */
+function unitOf(metres: number): [string, number] {
+  if (metres >= 1000) return ["km", 1e-3];
+  if (metres >= 0.1) return ["m", 1];
+  return ["mm", 1000];
+}
+
+function digits(value: number): string {
+  const size = Math.abs(value);
+  return size >= 1000
+    ? count(Number(value.toPrecision(3)))
+    : size < 10
+      ? value.toFixed(2)
+      : size < 100
+        ? value.toFixed(1)
+        : value.toFixed(0);
+}
+
+/** Whether a tick of a logarithmic axis is one that gets its words. */
+export function isPowerOfTen(value: number): boolean {
+  const power = Math.log10(value);
+  return Math.abs(power - Math.round(power)) < 1e-9;
 }
 
 /** Metres as millimetres with a sensible number of digits. */
@@ -56,9 +81,9 @@ export function plural(number: number, word: string): string {
   return `${count(number)} ${word}${number === 1 ? "" : "s"}`;
 }
 
-/** A deviation as "0.42 mm", "17 mm" or "1.3 m". */
+/** A length in the unit that suits it: "0.42 mm", "17 mm", "0.62 m" or "1.3 km". */
 export function length(value: number): string {
-  return value < 1 ? `${millimetres(value)} mm` : metres(value);
+  return value < 0.1 ? `${millimetres(value)} mm` : metres(value);
 }
 
 /** A distance as "17 km", "12 m", "3.4 m" or "0.62 m". */

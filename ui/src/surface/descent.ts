@@ -26,7 +26,13 @@ export interface Descent {
 /** Reads a descent's bytes; the arrays lie in them. */
 export function parseDescent(buffer: ArrayBuffer): Descent {
   const { header, arrays } = unpack<Pick<Descent, "triangles" | "groups">>(buffer);
-  return { normal: null, uv: null, ...(arrays as unknown as Omit<Descent, "normal" | "uv" | "triangles" | "groups">), triangles: header.triangles, groups: header.groups };
+  return {
+    normal: null,
+    uv: null,
+    ...(arrays as unknown as Omit<Descent, "normal" | "uv" | "triangles" | "groups">),
+    triangles: header.triangles,
+    groups: header.groups,
+  };
 }
 
 /** The first step with no more than so many triangles; the last where there is none. */

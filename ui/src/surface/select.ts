@@ -6,7 +6,12 @@ export type Grow = "angle" | "material" | "part" | "shell";
 const STRAIGHT = 40;
 
 /** The half-edge of triangle `t` nearest to a point; only such as `allowed` lets through. */
-export function nearestHalfEdge(surface: Surface, t: number, point: [number, number, number], allowed: (c: number) => boolean): number | null {
+export function nearestHalfEdge(
+  surface: Surface,
+  t: number,
+  point: [number, number, number],
+  allowed: (c: number) => boolean,
+): number | null {
   let best: number | null = null;
   let least = Infinity;
   for (let c = 3 * t; c < 3 * t + 3; c += 1) {
@@ -22,7 +27,11 @@ export function nearestHalfEdge(surface: Surface, t: number, point: [number, num
 
 function distanceToEdge({ positions }: Surface, c: number, [x, y, z]: [number, number, number]): number {
   const [a, b] = [3 * c, 3 * next(c)];
-  const [ux, uy, uz] = [positions[b]! - positions[a]!, positions[b + 1]! - positions[a + 1]!, positions[b + 2]! - positions[a + 2]!];
+  const [ux, uy, uz] = [
+    positions[b]! - positions[a]!,
+    positions[b + 1]! - positions[a + 1]!,
+    positions[b + 2]! - positions[a + 2]!,
+  ];
   const [wx, wy, wz] = [x - positions[a]!, y - positions[a + 1]!, z - positions[a + 2]!];
   const s = Math.min(Math.max((wx * ux + wy * uy + wz * uz) / (ux * ux + uy * uy + uz * uz || 1), 0), 1);
   return Math.hypot(wx - s * ux, wy - s * uy, wz - s * uz);
@@ -34,7 +43,12 @@ export function edgeAt(surface: Surface, t: number, point: [number, number, numb
   let best: number | null = null;
   let least = Infinity;
   for (const u of polygonTriangles(surface, t)) {
-    const c = nearestHalfEdge(surface, u, point, (h) => !isCut(surface, h) && surface.sheet.polygon[Math.floor(h / 3)] === polygon);
+    const c = nearestHalfEdge(
+      surface,
+      u,
+      point,
+      (h) => !isCut(surface, h) && surface.sheet.polygon[Math.floor(h / 3)] === polygon,
+    );
     if (c === null) continue;
     const off = distanceToEdge(surface, c, point);
     if (off < least) {
@@ -97,7 +111,8 @@ function walkBorder(surface: Surface, c: number, seen: Set<number>, out: number[
   }
 }
 
-const outgoing = ({ start, corners }: Surface, v: number): number[] => Array.from(corners.subarray(start[v]!, start[v + 1]!));
+const outgoing = ({ start, corners }: Surface, v: number): number[] =>
+  Array.from(corners.subarray(start[v]!, start[v + 1]!));
 
 /** The half-edge that a loop goes on with after `h`, which ends at a vertex; null where it stops. */
 function nextInLoop(surface: Surface, h: number): number | null {
@@ -168,7 +183,14 @@ export function patchAt(surface: Surface, t: number, by: Grow, angle: number): S
       const there = Math.floor(d / 3);
       if (seen.has(there)) continue;
       const same = sheet.polygon[here] === sheet.polygon[there];
-      const joined = by === "angle" ? fold[c]! <= angle + 1e-6 : by === "material" ? material[here] === material[there] : by === "part" ? sheet.part[here] === sheet.part[there] : true;
+      const joined =
+        by === "angle"
+          ? fold[c]! <= angle + 1e-6
+          : by === "material"
+            ? material[here] === material[there]
+            : by === "part"
+              ? sheet.part[here] === sheet.part[there]
+              : true;
       if (!same && !joined) continue;
       seen.add(there);
       front.push(there);
@@ -199,12 +221,19 @@ export function edgesWhere(surface: Surface, asks: (c: number, d: number) => boo
   return out;
 }
 
-export const aboveAngle = (surface: Surface, angle: number): number[] => edgesWhere(surface, (c) => surface.fold[c]! > angle);
+export const aboveAngle = (surface: Surface, angle: number): number[] =>
+  edgesWhere(surface, (c) => surface.fold[c]! > angle);
 
-export const materialBorders = (surface: Surface): number[] => edgesWhere(surface, (c, d) => surface.material[Math.floor(c / 3)] !== surface.material[Math.floor(d / 3)]);
+export const materialBorders = (surface: Surface): number[] =>
+  edgesWhere(surface, (c, d) => surface.material[Math.floor(c / 3)] !== surface.material[Math.floor(d / 3)]);
 
 /** Edges along which the UVs (or colours) of the two sides differ. */
 export const islandBorders = (surface: Surface): number[] => {
   const { attribute } = surface.sheet;
-  return edgesWhere(surface, (c, d) => surface.material[Math.floor(c / 3)] === surface.material[Math.floor(d / 3)] && (attribute[c] !== attribute[next(d)] || attribute[next(c)] !== attribute[d]));
+  return edgesWhere(
+    surface,
+    (c, d) =>
+      surface.material[Math.floor(c / 3)] === surface.material[Math.floor(d / 3)] &&
+      (attribute[c] !== attribute[next(d)] || attribute[next(c)] !== attribute[d]),
+  );
 };

@@ -49,7 +49,8 @@ export class LiveShading {
     this.vertexCost = new Uint16Array(surface.start.length - 1);
     this.touchedVertices = new Uint8Array(surface.start.length - 1);
     let most = 0;
-    for (let v = 0; v + 1 < surface.start.length; v += 1) most = Math.max(most, surface.start[v + 1]! - surface.start[v]!);
+    for (let v = 0; v + 1 < surface.start.length; v += 1)
+      most = Math.max(most, surface.start[v + 1]! - surface.start[v]!);
     this.fan = new Int32Array(most);
     for (let v = 0; v < this.vertexCost.length; v += 1) this.cost += this.vertexCost[v] = this.shadeVertex(v, false);
     this.built = this.cost;
@@ -115,13 +116,15 @@ export class LiveShading {
   private saved(v: number): Float32Array {
     const { start, corners } = this.surface;
     const out: number[] = [];
-    for (let i = start[v]!; i < start[v + 1]!; i += 1) for (let k = 0; k < 3; k += 1) out.push(this.normals[3 * corners[i]! + k]!);
+    for (let i = start[v]!; i < start[v + 1]!; i += 1)
+      for (let k = 0; k < 3; k += 1) out.push(this.normals[3 * corners[i]! + k]!);
     return new Float32Array(out);
   }
 
   private restore(v: number, values: Float32Array): void {
     const { start, corners } = this.surface;
-    for (let i = start[v]!, j = 0; i < start[v + 1]!; i += 1) for (let k = 0; k < 3; k += 1, j += 1) this.normals[3 * corners[i]! + k] = values[j]!;
+    for (let i = start[v]!, j = 0; i < start[v + 1]!; i += 1)
+      for (let k = 0; k < 3; k += 1, j += 1) this.normals[3 * corners[i]! + k] = values[j]!;
   }
 
   private wanted(c: number): boolean {
@@ -235,7 +238,8 @@ export class LiveShading {
   private largestFlat(from: number, size: number, root: number): number {
     const { corners, sheet } = this.surface;
     let largest = 0;
-    for (let i = root; i < size; i += 1) if (this.fan[i] === root) largest = Math.max(largest, sheet.flat[(corners[from + i]! / 3) | 0]!);
+    for (let i = root; i < size; i += 1)
+      if (this.fan[i] === root) largest = Math.max(largest, sheet.flat[(corners[from + i]! / 3) | 0]!);
     return largest;
   }
 

@@ -29,5 +29,10 @@ export const BREAKS = 2 | 4 | 8;
 /** Reads a sheet's bytes; the arrays lie in them. */
 export function parseSheet(buffer: ArrayBuffer): Sheet {
   const { header, arrays } = unpack<{ triangles: number }>(buffer);
-  return { fan: null, cut: null, ...(arrays as unknown as Omit<Sheet, "fan" | "cut" | "triangles">), triangles: header.triangles };
+  return {
+    fan: null,
+    cut: null,
+    ...(arrays as unknown as Omit<Sheet, "fan" | "cut" | "triangles">),
+    triangles: header.triangles,
+  };
 }

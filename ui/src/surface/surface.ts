@@ -44,8 +44,14 @@ export function faceNormals(positions: Float32Array): Float32Array {
 }
 
 /** Builds a surface from the corners of LOD0; throws where the sheet is of another mesh. */
-export function makeSurface(sheet: Sheet, positions: Float32Array, normals: Float32Array, material: Uint16Array): Surface {
-  if (positions.length !== 9 * sheet.triangles) throw new Error("the model and what is known of it do not belong together");
+export function makeSurface(
+  sheet: Sheet,
+  positions: Float32Array,
+  normals: Float32Array,
+  material: Uint16Array,
+): Surface {
+  if (positions.length !== 9 * sheet.triangles)
+    throw new Error("the model and what is known of it do not belong together");
   const faces = faceNormals(positions);
   const n = 3 * sheet.triangles;
   const fold = new Float32Array(n);

@@ -32,7 +32,10 @@ export function Lines({ points, color, width = 1, opacity = 1, through = false, 
       return lines;
     }
     const geometry = new BufferGeometry().setAttribute("position", new BufferAttribute(points, 3));
-    const lines = new LineSegments(geometry, new LineBasicMaterial({ color, transparent: true, opacity, depthTest: !through, depthWrite: false }));
+    const lines = new LineSegments(
+      geometry,
+      new LineBasicMaterial({ color, transparent: true, opacity, depthTest: !through, depthWrite: false }),
+    );
     lines.renderOrder = through ? 9 : 3;
     return lines;
   }, [points, color, width, opacity, through]);

@@ -18,7 +18,10 @@ export function Patch({ positions, triangles, color, opacity = 0.45, within = nu
     const out = new Float32Array(9 * list.length);
     list.forEach((t, i) => out.set(positions.subarray(9 * t, 9 * t + 9), 9 * i));
     const geometry = new BufferGeometry().setAttribute("position", new BufferAttribute(out, 3));
-    const mesh = new Mesh(geometry, new MeshBasicMaterial({ color, transparent: true, opacity, side: DoubleSide, depthWrite: false }));
+    const mesh = new Mesh(
+      geometry,
+      new MeshBasicMaterial({ color, transparent: true, opacity, side: DoubleSide, depthWrite: false }),
+    );
     mesh.renderOrder = 2;
     return mesh;
   }, [positions, triangles, color, opacity]);

@@ -26,7 +26,10 @@ export function Picker({ model, level, onPick }: { model: LoadedModel; level: nu
     const release = (event: PointerEvent) => {
       if (!pressed || Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) > STILL) return;
       const box = element.getBoundingClientRect();
-      const at = new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2);
+      const at = new Vector2(
+        ((event.clientX - box.left) / box.width) * 2 - 1,
+        1 - ((event.clientY - box.top) / box.height) * 2,
+      );
       const rays = new Raycaster();
       rays.setFromCamera(at, camera);
       const meshes = model.levels[level]?.meshes.map(({ mesh }) => mesh) ?? [];
@@ -36,7 +39,8 @@ export function Picker({ model, level, onPick }: { model: LoadedModel; level: nu
       const corner = (index: number) => found.object.localToWorld(new Vector3().fromBufferAttribute(positions, index));
       const { a, b, c } = found.face;
       let node = found.object;
-      while (node.parent && !node.name.startsWith("part_") && node.parent !== model.levels[level]?.object) node = node.parent as typeof node;
+      while (node.parent && !node.name.startsWith("part_") && node.parent !== model.levels[level]?.object)
+        node = node.parent as typeof node;
       onPick({ point: found.point, corners: [corner(a), corner(b), corner(c)], node: node.name });
     };
     element.addEventListener("pointerdown", press);

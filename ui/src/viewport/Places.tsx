@@ -21,7 +21,9 @@ export function PlacesDrawn({ places }: { places: PlacesOf }) {
     return new BufferGeometry().setAttribute("position", new BufferAttribute(flat, 3));
   }, [places]);
   const corners = useMemo(() => {
-    const middles = places.points.map((place) => [0, 1, 2].map((k) => place.reduce((sum, p) => sum + (p[k] ?? 0), 0) / place.length));
+    const middles = places.points.map((place) =>
+      [0, 1, 2].map((k) => place.reduce((sum, p) => sum + (p[k] ?? 0), 0) / place.length),
+    );
     return new BufferGeometry().setAttribute("position", new BufferAttribute(new Float32Array(middles.flat()), 3));
   }, [places]);
   return (
@@ -37,7 +39,13 @@ export function PlacesDrawn({ places }: { places: PlacesOf }) {
         </mesh>
       )}
       <points geometry={corners} renderOrder={11}>
-        <pointsMaterial color={color} size={places.kind === "vertices" ? 9 : 6} sizeAttenuation={false} depthTest={false} transparent />
+        <pointsMaterial
+          color={color}
+          size={places.kind === "vertices" ? 9 : 6}
+          sizeAttenuation={false}
+          depthTest={false}
+          transparent
+        />
       </points>
     </group>
   );

@@ -34,7 +34,17 @@ function fittingDistance(points: Vector3[], centre: Vector3, direction: Vector3,
 }
 
 /** Orbit by drag, pan by right drag, zoom by wheel; goes to frames that are asked for. */
-export function Controls({ frame, sceneRadius, eye, middle }: { frame: Frame | null; sceneRadius: number; eye: EyeStore; middle: Vector3 }) {
+export function Controls({
+  frame,
+  sceneRadius,
+  eye,
+  middle,
+}: {
+  frame: Frame | null;
+  sceneRadius: number;
+  eye: EyeStore;
+  middle: Vector3;
+}) {
   const camera = useThree((state) => state.camera) as PerspectiveCamera;
   const element = useThree((state) => state.gl.domElement);
   const invalidate = useThree((state) => state.invalidate);
@@ -58,7 +68,9 @@ export function Controls({ frame, sceneRadius, eye, middle }: { frame: Frame | n
   }, [controls, set]);
   useEffect(() => {
     if (!frame) return;
-    const centre = frame.corners.reduce((sum, corner) => sum.add(corner), new Vector3()).divideScalar(frame.corners.length);
+    const centre = frame.corners
+      .reduce((sum, corner) => sum.add(corner), new Vector3())
+      .divideScalar(frame.corners.length);
     const radius = Math.max(...frame.corners.map((corner) => corner.distanceTo(centre)));
     const direction = frame.keepDirection ? camera.position.clone().sub(controls.target) : new Vector3(0.62, 0.36, 0.7);
     if (direction.lengthSq() < 1e-12) direction.set(0.62, 0.36, 0.7);

@@ -13,7 +13,15 @@ export interface SurfaceHit {
 const STILL = 4;
 
 /** Tells on which triangle of the surface the pointer is, and clicks from drags of the view. */
-export function SurfacePicker({ surface, onHover, onPick }: { surface: SurfaceLevel; onHover: (hit: SurfaceHit | null) => void; onPick: (hit: SurfaceHit) => void }) {
+export function SurfacePicker({
+  surface,
+  onHover,
+  onPick,
+}: {
+  surface: SurfaceLevel;
+  onHover: (hit: SurfaceHit | null) => void;
+  onPick: (hit: SurfaceHit) => void;
+}) {
   const element = useThree((state) => state.gl.domElement);
   const camera = useThree((state) => state.camera);
   useEffect(() => {
@@ -28,7 +36,10 @@ export function SurfacePicker({ surface, onHover, onPick }: { surface: SurfaceLe
     rays.firstHitOnly = true;
     const ask = (event: PointerEvent): SurfaceHit | null => {
       const box = element.getBoundingClientRect();
-      rays.setFromCamera(new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2), camera);
+      rays.setFromCamera(
+        new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2),
+        camera,
+      );
       const found = rays.intersectObjects(meshes, false)[0];
       if (found?.faceIndex == null || !(found.object instanceof Mesh)) return null;
       return { triangle: (found.object.userData.first as number) + found.faceIndex, point: found.point.toArray() };
@@ -38,7 +49,10 @@ export function SurfacePicker({ surface, onHover, onPick }: { surface: SurfaceLe
       pressed = [event.clientX, event.clientY];
     };
     const release = (event: PointerEvent) => {
-      const isClick = pressed !== null && event.button === 0 && Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) <= STILL;
+      const isClick =
+        pressed !== null &&
+        event.button === 0 &&
+        Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) <= STILL;
       pressed = null;
       const hit = isClick ? ask(event) : null;
       if (hit) onPick(hit);

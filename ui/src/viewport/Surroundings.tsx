@@ -25,7 +25,9 @@ export function ChartGrid({ bounds, cell }: { bounds: Box3; cell: number }) {
         target.push(middleX + j * cell, 0, middleZ + i * cell, middleX + (j + 1) * cell, 0, middleZ + i * cell);
       }
     }
-    return lines.map((points) => new BufferGeometry().setAttribute("position", new BufferAttribute(new Float32Array(points), 3)));
+    return lines.map((points) =>
+      new BufferGeometry().setAttribute("position", new BufferAttribute(new Float32Array(points), 3)),
+    );
   }, [bounds, cell]);
   return (
     <>
@@ -43,15 +45,38 @@ const FIGURE_HEIGHT = 1.8;
 
 /** Half of a standing person's outline, from the sole up: width from the middle, height, in metres. */
 const OUTLINE: [number, number][] = [
-  [0.03, 0.0], [0.15, 0.0], [0.15, 0.04], [0.11, 0.08], [0.12, 0.3], [0.135, 0.5], [0.13, 0.72], [0.16, 0.88],
-  [0.235, 0.8], [0.26, 0.82], [0.265, 1.0], [0.25, 1.2], [0.235, 1.38], [0.2, 1.45], [0.08, 1.5], [0.062, 1.54],
-  [0.085, 1.6], [0.092, 1.68], [0.08, 1.755], [0.045, 1.793], [0.0, 1.8],
+  [0.03, 0.0],
+  [0.15, 0.0],
+  [0.15, 0.04],
+  [0.11, 0.08],
+  [0.12, 0.3],
+  [0.135, 0.5],
+  [0.13, 0.72],
+  [0.16, 0.88],
+  [0.235, 0.8],
+  [0.26, 0.82],
+  [0.265, 1.0],
+  [0.25, 1.2],
+  [0.235, 1.38],
+  [0.2, 1.45],
+  [0.08, 1.5],
+  [0.062, 1.54],
+  [0.085, 1.6],
+  [0.092, 1.68],
+  [0.08, 1.755],
+  [0.045, 1.793],
+  [0.0, 1.8],
 ];
 
 /** A person of 1.8 m, flat like a cut-out, beside the prop and turned to the eye's usual side. */
 export function StandingFigure({ bounds }: { bounds: Box3 }) {
   const geometry = useMemo(() => {
-    const points = [...OUTLINE, ...OUTLINE.slice(0, -1).reverse().map(([x, y]): [number, number] => [-x, y])];
+    const points = [
+      ...OUTLINE,
+      ...OUTLINE.slice(0, -1)
+        .reverse()
+        .map(([x, y]): [number, number] => [-x, y]),
+    ];
     const shape = new Shape();
     points.forEach(([x, y], i) => (i === 0 ? shape.moveTo(x, y) : shape.lineTo(x, y)));
     shape.lineTo(0, 0.74);
@@ -61,7 +86,11 @@ export function StandingFigure({ bounds }: { bounds: Box3 }) {
   const night = useTheme() === "night";
   const gap = Math.max(0.4, (bounds.max.x - bounds.min.x) * 0.15);
   return (
-    <mesh geometry={geometry} position={[bounds.min.x - gap, 0, (bounds.min.z + bounds.max.z) / 2]} rotation={[0, 0.72, 0]}>
+    <mesh
+      geometry={geometry}
+      position={[bounds.min.x - gap, 0, (bounds.min.z + bounds.max.z) / 2]}
+      rotation={[0, 0.72, 0]}
+    >
       <meshBasicMaterial color={night ? "#9aa7bd" : "#56627a"} transparent opacity={0.55} side={DoubleSide} />
     </mesh>
   );
@@ -71,7 +100,12 @@ export function StandingFigure({ bounds }: { bounds: Box3 }) {
 export function withFigure(bounds: Box3): Box3 {
   const gap = Math.max(0.4, (bounds.max.x - bounds.min.x) * 0.15);
   const wider = bounds.clone();
-  wider.expandByPoint(wider.min.clone().setX(bounds.min.x - gap - 0.3).setY(0));
+  wider.expandByPoint(
+    wider.min
+      .clone()
+      .setX(bounds.min.x - gap - 0.3)
+      .setY(0),
+  );
   wider.expandByPoint(wider.max.clone().setX(bounds.min.x).setY(FIGURE_HEIGHT));
   return wider;
 }

@@ -1,6 +1,16 @@
 import { useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
-import { HalfFloatType, Mesh, NearestFilter, OrthographicCamera, type PerspectiveCamera, PlaneGeometry, Scene, ShaderMaterial, WebGLRenderTarget } from "three";
+import {
+  HalfFloatType,
+  Mesh,
+  NearestFilter,
+  OrthographicCamera,
+  type PerspectiveCamera,
+  PlaneGeometry,
+  Scene,
+  ShaderMaterial,
+  WebGLRenderTarget,
+} from "three";
 
 import type { LoadedModel } from "./model";
 
@@ -38,7 +48,7 @@ void main() {
   float light = dot(abs(sqrt(a.rgb * a.a) - sqrt(b.rgb * b.a)), vec3(0.33));
   float off = clamp(max(outline, light * 4.0), 0.0, 1.0);
   float grey = 0.82 - 0.25 * dot(sqrt(a.rgb), vec3(0.33));
-  vec3 color = mix(vec3(grey), outline > light * 4.0 ? vec3(0.62, 0.02, 0.20) : vec3(0.92, 0.35, 0.02), off);
+  vec3 color = mix(vec3(grey), outline > light * 4.0 ? vec3(0.62, 0.02, 0.20) : vec3(0.028, 0.159, 0.283), off);
   gl_FragColor = vec4(color, 1.0);
   #include <colorspace_fragment>
 }`;
@@ -63,11 +73,34 @@ export function SwitchPicture({ model, one, other, kind, pixels, enlarged, onBli
     tell.current = onBlink;
   });
   const made = useMemo(() => {
-    const target = () => new WebGLRenderTarget(4, 4, { type: HalfFloatType, magFilter: NearestFilter, minFilter: NearestFilter, samples: 4 });
+    const target = () =>
+      new WebGLRenderTarget(4, 4, {
+        type: HalfFloatType,
+        magFilter: NearestFilter,
+        minFilter: NearestFilter,
+        samples: 4,
+      });
     const targets = [target(), target()] as const;
-    const uniforms = { one: { value: targets[0].texture }, other: { value: targets[1].texture }, showsOther: { value: 0 } };
-    const blink = new ShaderMaterial({ vertexShader: VERTEX, fragmentShader: BLINKING, uniforms, depthTest: false, depthWrite: false });
-    const differ = new ShaderMaterial({ vertexShader: VERTEX, fragmentShader: DIFFERING, uniforms, depthTest: false, depthWrite: false, toneMapped: false });
+    const uniforms = {
+      one: { value: targets[0].texture },
+      other: { value: targets[1].texture },
+      showsOther: { value: 0 },
+    };
+    const blink = new ShaderMaterial({
+      vertexShader: VERTEX,
+      fragmentShader: BLINKING,
+      uniforms,
+      depthTest: false,
+      depthWrite: false,
+    });
+    const differ = new ShaderMaterial({
+      vertexShader: VERTEX,
+      fragmentShader: DIFFERING,
+      uniforms,
+      depthTest: false,
+      depthWrite: false,
+      toneMapped: false,
+    });
     const sheet = new Mesh(new PlaneGeometry(2, 2), blink);
     sheet.frustumCulled = false;
     const scene = new Scene();
@@ -95,12 +128,16 @@ export function SwitchPicture({ model, one, other, kind, pixels, enlarged, onBli
   }, [kind, made, invalidate]);
   useEffect(() => invalidate(), [model, one, other, kind, pixels, enlarged, invalidate]);
   useFrame(({ gl, scene, camera, size }) => {
-    const zoom = enlarged ? Math.max(Math.floor((0.8 * Math.min(size.width, size.height)) / Math.max(pixels, 1)), 1) : 1;
+    const zoom = enlarged
+      ? Math.max(Math.floor((0.8 * Math.min(size.width, size.height)) / Math.max(pixels, 1)), 1)
+      : 1;
     // The middle of the view, so many of its pixels as fit when each is enlarged.
     const width = Math.max(Math.round(size.width / zoom), 1);
     const height = Math.max(Math.round(size.height / zoom), 1);
     const eye = camera as PerspectiveCamera;
-    const around = scene.children.filter((child) => !model.levels.some(({ object }) => object === child) && child.visible && !("isLight" in child));
+    const around = scene.children.filter(
+      (child) => !model.levels.some(({ object }) => object === child) && child.visible && !("isLight" in child),
+    );
     around.forEach((child) => (child.visible = false));
     eye.setViewOffset(size.width, size.height, (size.width - width) / 2, (size.height - height) / 2, width, height);
     const pairs = [

@@ -1,8 +1,9 @@
 import { Canvas } from "@react-three/fiber";
-import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useMemo, useRef } from "react";
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { type Box3, NeutralToneMapping, Vector3 } from "three";
 
 import type { Finding } from "../api/client";
+import { Button } from "../parts/Button";
 import { applyMode, type DrawMode, type LoadedModel } from "./model";
 import { placesAt, PlacesDrawn, placesBox } from "./Places";
 import { type Hit, Picker } from "./Picker";
@@ -37,13 +38,31 @@ interface ViewportProps {
 }
 
 /** The prop in 3D, its surroundings, and the split between two levels. */
-export function Viewport({ model, left, right, split, mode, figure, finding, place, pivot, spin, onPick, frameStamp, eye, onSplit, children, picture }: ViewportProps) {
+export function Viewport({
+  model,
+  left,
+  right,
+  split,
+  mode,
+  figure,
+  finding,
+  place,
+  pivot,
+  spin,
+  onPick,
+  frameStamp,
+  eye,
+  onSplit,
+  children,
+  picture,
+}: ViewportProps) {
   const bounds = useMemo(() => (figure ? withFigure(model.bounds) : model.bounds), [figure, model.bounds]);
   const cell = gridCell(model.sphere.radius * 2);
   useEffect(() => applyMode(model, mode), [model, mode]);
   const places = finding?.places ?? null;
   const led = useMemo(() => (places ? placesAt(places, place) : null), [places, place]);
   const isFirst = useRef(true);
+  const [isLost, setLost] = useState(false);
   // A new result of the same prop keeps the view; only another size or place asks for another frame.
   const { radius, center } = model.sphere;
   const size = [radius.toPrecision(2), ...center.toArray().map((value) => Math.round((value / radius) * 4))].join(" ");
@@ -54,12 +73,32 @@ export function Viewport({ model, left, right, split, mode, figure, finding, pla
     return { stamp: frameStamp, corners: boxCorners(box), keepDirection };
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [size, figure, led, frameStamp]);
+  if (isLost) {
+    return (
+      <div role="alert" className="grid h-full place-items-center text-center">
+        <div>
+          <p className="mb-2">The graphics card dropped this view.</p>
+          <Button onClick={() => setLost(false)}>Draw it again</Button>
+        </div>
+      </div>
+    );
+  }
   return (
-    <div className="absolute inset-0" data-levels={model.levels.map((level) => level.name).filter(Boolean).join(" ")} style={{ background: "linear-gradient(var(--sky-top), var(--sky-bottom))" }}>
+    <div
+      className="absolute inset-0"
+      data-levels={model.levels
+        .map((level) => level.name)
+        .filter(Boolean)
+        .join(" ")}
+      style={{ background: "linear-gradient(var(--sky-top), var(--sky-bottom))" }}
+    >
       <Canvas
         frameloop="demand"
         camera={{ fov: FIELD_OF_VIEW }}
         gl={{ antialias: true, alpha: true, toneMapping: NeutralToneMapping, preserveDrawingBuffer: true }}
+        onCreated={({ gl: { domElement } }) =>
+          domElement.addEventListener("webglcontextlost", () => setLost(true), { once: true })
+        }
         aria-label="The prop in 3D"
         role="img"
         tabIndex={0}
@@ -87,7 +126,9 @@ export function Viewport({ model, left, right, split, mode, figure, finding, pla
 }
 
 function boxCorners({ min, max }: Box3): Vector3[] {
-  return [0, 1, 2, 3, 4, 5, 6, 7].map((i) => new Vector3(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z));
+  return [0, 1, 2, 3, 4, 5, 6, 7].map(
+    (i) => new Vector3(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z),
+  );
 }
 
 function SplitHandle({ at, onMove }: { at: number; onMove: (at: number) => void }) {

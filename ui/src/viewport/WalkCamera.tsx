@@ -30,7 +30,14 @@ export function WalkCamera({ middle, view, near, far, goal, isPlaying }: WalkCam
 
   useEffect(() => {
     if (!controls) return;
-    const was = { near: camera.near, far: camera.far, least: controls.minDistance, most: controls.maxDistance, target: controls.target.clone(), position: camera.position.clone() };
+    const was = {
+      near: camera.near,
+      far: camera.far,
+      least: controls.minDistance,
+      most: controls.maxDistance,
+      target: controls.target.clone(),
+      position: camera.position.clone(),
+    };
     const away = camera.position.clone().sub(controls.target).normalize();
     controls.target.copy(middle);
     camera.position.copy(middle).addScaledVector(away, Math.max(was.position.distanceTo(was.target), near));

@@ -1,4 +1,12 @@
-import { BufferAttribute, BufferGeometry, Group, type Material, Mesh, MeshBasicMaterial, MeshLambertMaterial } from "three";
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Group,
+  type Material,
+  Mesh,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+} from "three";
 
 import { Replay, type Descent } from "../surface/descent";
 import type { LoadedLevel, LoadedModel } from "./model";
@@ -16,17 +24,34 @@ export interface DescentLevel {
 /** From where the surface lies on LOD0 to where it is furthest off. */
 export const HEAT = ["#f3f5f3", "#edcd7c", "#bd3190"] as const;
 const STOPS = HEAT.map((color) => [1, 3, 5].map((at) => Number.parseInt(color.slice(at, at + 2), 16)));
-const WIRE = new MeshBasicMaterial({ color: "#14233c", wireframe: true, transparent: true, opacity: 0.2, depthWrite: false });
+const WIRE = new MeshBasicMaterial({
+  color: "#14233c",
+  wireframe: true,
+  transparent: true,
+  opacity: 0.2,
+  depthWrite: false,
+});
 
 /** The level with the materials of the model's LOD0; its geometry has every node there ever is. */
 export function makeDescentLevel(descent: Descent, model: LoadedModel): DescentLevel {
   const replay = new Replay(descent);
   const object = new Group();
   const colors = new Uint8Array(3 * descent.parent.length).fill(243);
-  const shared: Record<string, BufferAttribute> = { position: new BufferAttribute(descent.place, 3), color: new BufferAttribute(colors, 3, true) };
+  const shared: Record<string, BufferAttribute> = {
+    position: new BufferAttribute(descent.place, 3),
+    color: new BufferAttribute(colors, 3, true),
+  };
   if (descent.normal) shared.normal = new BufferAttribute(descent.normal, 3);
   if (descent.uv) shared.uv = new BufferAttribute(descent.uv, 2);
-  const hot = new MeshLambertMaterial({ vertexColors: true, emissive: "#ffffff", emissiveIntensity: 0.12, toneMapped: false, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+  const hot = new MeshLambertMaterial({
+    vertexColors: true,
+    emissive: "#ffffff",
+    emissiveIntensity: 0.12,
+    toneMapped: false,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+  });
   const first = model.levels[0]!;
   let isHot = false;
   const meshes = descent.groups.map(({ material, first: from, last }) => {

@@ -1,5 +1,15 @@
-import { useEffect, useState } from "react";
-import { Box3, type BufferGeometry, type Material, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Object3D, Sphere, Texture } from "three";
+import { useCallback, useEffect, useState } from "react";
+import {
+  Box3,
+  type BufferGeometry,
+  type Material,
+  Mesh,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  type Object3D,
+  Sphere,
+  Texture,
+} from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
 
 import { STUDIES } from "./studies";
@@ -9,7 +19,11 @@ export const DRAW_MODES: { value: DrawMode; label: string; hint: string }[] = [
   { value: "shaded", label: "Shaded", hint: "surfaces in their own materials" },
   { value: "wire", label: "Wire", hint: "triangles over the shading" },
   { value: "material", label: "Materials", hint: "one flat colour a material" },
-  { value: "stripes", label: "Stripes", hint: "a striped sky mirrored in the surface: breaks in the shading show as kinks" },
+  {
+    value: "stripes",
+    label: "Stripes",
+    hint: "a striped sky mirrored in the surface: breaks in the shading show as kinks",
+  },
   { value: "slant", label: "Slant", hint: "angle between a face and its shading" },
   { value: "sides", label: "Sides", hint: "fronts plain, backs hatched: what an engine would not draw" },
 ];
@@ -40,7 +54,13 @@ export async function loadModel(url: string): Promise<LoadedModel> {
   const root = gltf.scene.children[0];
   if (!root) throw new Error("the model holds nothing to draw");
   const names: string[] = [];
-  const wireMaterial = new MeshBasicMaterial({ color: "#14233c", wireframe: true, transparent: true, opacity: 0.2, depthWrite: false });
+  const wireMaterial = new MeshBasicMaterial({
+    color: "#14233c",
+    wireframe: true,
+    transparent: true,
+    opacity: 0.2,
+    depthWrite: false,
+  });
   const levels = [...root.children].map((object) => {
     const meshes: LoadedLevel["meshes"] = [];
     object.traverse((child) => {
@@ -51,7 +71,15 @@ export async function loadModel(url: string): Promise<LoadedModel> {
       own.polygonOffsetFactor = 1;
       own.polygonOffsetUnits = 1;
       const color = MATERIAL_COLORS[names.indexOf(own.name) % MATERIAL_COLORS.length];
-      const flat = new MeshLambertMaterial({ color, emissive: color, emissiveIntensity: 0.3, toneMapped: false, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+      const flat = new MeshLambertMaterial({
+        color,
+        emissive: color,
+        emissiveIntensity: 0.3,
+        toneMapped: false,
+        polygonOffset: true,
+        polygonOffsetFactor: 1,
+        polygonOffsetUnits: 1,
+      });
       const wire = new Mesh(child.geometry as BufferGeometry, wireMaterial);
       wire.visible = false;
       wire.renderOrder = 2;
@@ -70,7 +98,8 @@ export async function loadModel(url: string): Promise<LoadedModel> {
 export function applyMode(model: LoadedModel, mode: DrawMode): void {
   for (const level of model.levels) {
     for (const { mesh, own, flat, wire, shown } of level.meshes) {
-      mesh.material = shown ?? (mode === "material" ? flat : mode === "shaded" || mode === "wire" ? own : STUDIES[mode]);
+      mesh.material =
+        shown ?? (mode === "material" ? flat : mode === "shaded" || mode === "wire" ? own : STUDIES[mode]);
       wire.visible = mode === "wire";
     }
   }
@@ -96,9 +125,12 @@ interface ModelState {
   error: string | null;
 }
 
-/** The model at an address; while another loads the last one stays in sight. */
-export function useModel(url: string | null): ModelState {
-  const [state, setState] = useState<ModelState>({ model: null, loading: false, error: null });
+const NOTHING: ModelState = { model: null, loading: false, error: null };
+
+/** The model at an address; while another loads the last one stays in sight. `retry` loads it again. */
+export function useModel(url: string | null): ModelState & { retry: () => void } {
+  const [state, setState] = useState<ModelState>(NOTHING);
+  const [attempt, setAttempt] = useState(0);
   useEffect(() => {
     if (!url) return;
     let isCurrent = true;
@@ -114,12 +146,14 @@ export function useModel(url: string | null): ModelState {
         });
       },
       (error: unknown) => {
-        if (isCurrent) setState((old) => ({ ...old, loading: false, error: error instanceof Error ? error.message : "unknown" }));
+        if (isCurrent)
+          setState((old) => ({ ...old, loading: false, error: error instanceof Error ? error.message : "unknown" }));
       },
     );
     return () => {
       isCurrent = false;
     };
-  }, [url]);
-  return url ? state : { model: null, loading: false, error: null };
+  }, [url, attempt]);
+  const retry = useCallback(() => setAttempt((old) => old + 1), []);
+  return { ...(url ? state : NOTHING), retry };
 }

@@ -9,7 +9,10 @@ const MOST = 120_000;
 export function normalLines(level: LoadedLevel, kind: NormalLines, length: number): Float32Array {
   if (kind === "off") return new Float32Array();
   const out: number[] = [];
-  const total = level.meshes.reduce((sum, { mesh }) => sum + (mesh.geometry.getIndex()?.count ?? mesh.geometry.getAttribute("position").count), 0);
+  const total = level.meshes.reduce(
+    (sum, { mesh }) => sum + (mesh.geometry.getIndex()?.count ?? mesh.geometry.getAttribute("position").count),
+    0,
+  );
   const stride = Math.max(1, Math.ceil((kind === "corner" ? total : total / 3) / MOST));
   for (const { mesh } of level.meshes) {
     const positions = mesh.geometry.getAttribute("position");

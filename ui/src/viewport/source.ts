@@ -34,7 +34,10 @@ const CHOSEN = new MeshLambertMaterial({ color: "#a81e6e", emissive: "#a81e6e", 
 /** The whole source as one level: parts that stay behind are ghosts, the one in hand is marked. */
 export function useSourceModel(source: SourceParts, ships: boolean[], selected: number | null): LoadedModel | null {
   const loaded = useSourceParts(source);
-  const composed = useMemo(() => (loaded ? compose("source", [...loaded.parts.values()], loaded.model) : null), [loaded]);
+  const composed = useMemo(
+    () => (loaded ? compose("source", [...loaded.parts.values()], loaded.model) : null),
+    [loaded],
+  );
   useEffect(() => {
     if (!loaded) return;
     for (const [number, part] of loaded.parts) {
@@ -58,7 +61,10 @@ export function useBeforeAndAfter(source: SourceParts, own: number[], after: Loa
     for (const part of mine) {
       for (const entry of part.meshes) {
         // The same material as after, so that only the shape differs.
-        const same = last.meshes.find(({ own: material }) => !Array.isArray(material) && !Array.isArray(entry.own) && material.name === entry.own.name);
+        const same = last.meshes.find(
+          ({ own: material }) =>
+            !Array.isArray(material) && !Array.isArray(entry.own) && material.name === entry.own.name,
+        );
         entry.shown = same && !Array.isArray(same.own) ? same.own : undefined;
         entry.mesh.material = entry.shown ?? entry.own;
       }

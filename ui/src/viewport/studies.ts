@@ -58,7 +58,14 @@ void main() {
 }`;
 
 const study = (fragmentShader: string): ShaderMaterial =>
-  new ShaderMaterial({ vertexShader: VERTEX, fragmentShader, side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+  new ShaderMaterial({
+    vertexShader: VERTEX,
+    fragmentShader,
+    side: DoubleSide,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+  });
 
 /** Ways of drawing that ask something of the surface instead of showing its materials. */
 export const STUDIES = { stripes: study(STRIPES), slant: study(SLANT), sides: study(SIDES) };

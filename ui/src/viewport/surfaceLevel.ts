@@ -1,4 +1,12 @@
-import { BufferAttribute, BufferGeometry, Group, type InterleavedBufferAttribute, type Material, Mesh, MeshBasicMaterial } from "three";
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Group,
+  type InterleavedBufferAttribute,
+  type Material,
+  Mesh,
+  MeshBasicMaterial,
+} from "three";
 
 import type { Sheet } from "../surface/sheet";
 import { makeSurface, type Surface } from "../surface/surface";
@@ -14,7 +22,13 @@ export interface SurfaceLevel {
 }
 
 type Attribute = BufferAttribute | InterleavedBufferAttribute;
-const WIRE = new MeshBasicMaterial({ color: "#14233c", wireframe: true, transparent: true, opacity: 0.2, depthWrite: false });
+const WIRE = new MeshBasicMaterial({
+  color: "#14233c",
+  wireframe: true,
+  transparent: true,
+  opacity: 0.2,
+  depthWrite: false,
+});
 
 /** LOD0 of a model taken apart into corners, in the order in which the sheet names them. */
 export function makeSurfaceLevel(model: LoadedModel, sheet: Sheet): SurfaceLevel {
@@ -31,7 +45,8 @@ export function makeSurfaceLevel(model: LoadedModel, sheet: Sheet): SurfaceLevel
     const count = index ? index.count : geometry.getAttribute("position").count;
     if (at + count > 3 * sheet.triangles) throw new Error("the model and what is known of it do not belong together");
     gather(geometry.getAttribute("position"), index, count, positions.subarray(3 * at));
-    if (geometry.getAttribute("normal")) gather(geometry.getAttribute("normal"), index, count, normals.subarray(3 * at));
+    if (geometry.getAttribute("normal"))
+      gather(geometry.getAttribute("normal"), index, count, normals.subarray(3 * at));
     const number = model.materialNames.indexOf((source.own as Material).name);
     material.fill(number, at / 3, (at + count) / 3);
     pieces.push({ source, from: at, to: at + count });
@@ -41,7 +56,12 @@ export function makeSurfaceLevel(model: LoadedModel, sheet: Sheet): SurfaceLevel
   const live = normals.slice();
   const corners = Uint32Array.from({ length: 3 * sheet.triangles }, (_, c) => c);
   const { level, attributes } = assemble(first.name, pieces, positions, live, corners);
-  return { surface, level, normals: live, update: () => attributes.forEach((attribute) => (attribute.needsUpdate = true)) };
+  return {
+    surface,
+    level,
+    normals: live,
+    update: () => attributes.forEach((attribute) => (attribute.needsUpdate = true)),
+  };
 }
 
 /** The same surface with its polygons cut as an engine's fans would; null where they were cut that way. */
@@ -87,7 +107,8 @@ function assemble(
       for (let c = from; c < to; c += 1) {
         const place = corners[c]! - from;
         const v = index ? index.getX(place) : place;
-        for (let k = 0; k < attribute.itemSize; k += 1) out[(c - from) * attribute.itemSize + k] = attribute.getComponent(v, k);
+        for (let k = 0; k < attribute.itemSize; k += 1)
+          out[(c - from) * attribute.itemSize + k] = attribute.getComponent(v, k);
       }
       geometry.setAttribute(key, new BufferAttribute(out, attribute.itemSize));
     }

@@ -11,7 +11,11 @@ interface Loaded {
 }
 
 /** LOD0 taken apart, once its sheet is here; null while it loads, and where there is none for this model. */
-export function useSurfaceLevel(url: string | null, model: LoadedModel | null, modelUrl: string | null): SurfaceLevel | null {
+export function useSurfaceLevel(
+  url: string | null,
+  model: LoadedModel | null,
+  modelUrl: string | null,
+): SurfaceLevel | null {
   const [loaded, setLoaded] = useState<Loaded | null>(null);
   useEffect(() => {
     if (!url) return;
@@ -31,15 +35,16 @@ export function useSurfaceLevel(url: string | null, model: LoadedModel | null, m
       return null;
     }
   }, [loaded, url, model, modelUrl]);
-  useGivenBack(made?.level ?? null);
+  useDisposed(made?.level ?? null);
   return made;
 }
 
-/** Gives a level's graphics memory back when another takes its place. */
-export function useGivenBack(level: LoadedLevel | null): void {
+/** Disposes of a level's geometry when another takes its place. */
+export function useDisposed(level: LoadedLevel | null): void {
   useEffect(() => {
     if (!level) return;
     // The canvas may still draw it in this frame.
-    return () => void setTimeout(() => level.meshes.forEach(({ mesh }) => (mesh.geometry as BufferGeometry).dispose()), 500);
+    return () =>
+      void setTimeout(() => level.meshes.forEach(({ mesh }) => (mesh.geometry as BufferGeometry).dispose()), 500);
   }, [level]);
 }

@@ -62,6 +62,7 @@ def _detail(prop: Prop) -> PropDetail:
         names=[
             NamesOut(root=n.root, files=list(n.files), levels=list(n.levels)) for n in ship_names(prop, destination)
         ],
+        overridden={station: list(values) for station, values in prop.overrides.items()},
         undo=services.undo_label(prop),
         redo=services.redo_label(prop),
         triangle_budget=line.budget.triangles,

@@ -66,7 +66,10 @@ class ReplaceOut(Schema):
 
 
 class PropDetail(Schema):
-    """Everything the Bench shows of one prop; the parts and plans of its source stand apart from the facts."""
+    """Everything the Bench shows of one prop; the parts and plans of its source stand apart from the facts.
+
+    ``overridden`` are the settings that are the prop's own and not its line's, by station.
+    """
 
     id: int
     name: str
@@ -87,6 +90,7 @@ class PropDetail(Schema):
     states: list[StateOut]
     findings: list[FindingOut]
     settings: StationsSettings  # type: ignore[valid-type]
+    overridden: dict[str, list[str]]
     names: list[NamesOut]
     undo: str | None
     redo: str | None

@@ -37,4 +37,7 @@ class Job(models.Model):
 
     class Meta:
         ordering: ClassVar = ["pk"]
-        indexes: ClassVar = [models.Index(fields=["state", "id"]), models.Index(fields=["kind", "subject"])]
+        indexes: ClassVar = [
+            models.Index(fields=["state", "id"]),
+            models.Index(fields=["kind", "subject"], name="work_job_kind_subject_idx"),
+        ]

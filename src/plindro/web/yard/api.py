@@ -97,7 +97,7 @@ def rebuild_prop(request: HttpRequest, prop_id: int) -> PropRow:
     """Build a prop again whose build failed or was called off."""
     prop = services.find_prop(prop_id)
     services.request_build(prop)
-    return queries.prop_row(services.find_prop(prop_id))
+    return queries.row_of(services.find_prop(prop_id))
 
 
 @router.post("/demo/rock", operation_id="demo_rock", response=JobOut)

@@ -134,6 +134,12 @@ def files_of(built: Built) -> dict[tuple[str, str], str]:
     return {(row.kind, row.name): row.digest for row in rows}
 
 
+def pictures_of(built: list[Built]) -> dict[str, str]:
+    """The digests of the pictures of some results, by their keys, in one query."""
+    rows = KeptFile.objects.filter(kind="picture", key__in=[row.key for row in built])
+    return dict(rows.values_list("key", "digest"))
+
+
 def shipped_files(built: Built) -> dict[str, str]:
     """The digests of the files that ship, by name."""
     return {name: digest for (kind, name), digest in files_of(built).items() if kind == "shipped"}

@@ -8,7 +8,7 @@ from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
 from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.placement import PLACEMENT
 from plindro.core.stations.source import SOURCE
-from plindro.web.yard.building import facts_of, files_of, line_of
+from plindro.web.yard.building import facts_of, line_of, pictures_of
 from plindro.web.yard.models import Prop
 from plindro.web.yard.schemas import PropRow, Readiness
 
@@ -24,15 +24,14 @@ def readiness(prop: Prop) -> Readiness:
     return "warning" if any(f["severity"] == "warning" for f in prop.built.findings) else "ready"
 
 
-def prop_row(prop: Prop) -> PropRow:
-    """The row of one prop; figures are those of its latest result."""
+def prop_row(prop: Prop, picture: str | None) -> PropRow:
+    """The row of one prop with the digest of its picture; figures are those of its latest result."""
     built = prop.built
     facts = facts_of(built)
     source = facts.of(SOURCE) if facts else None
     placed = facts.of(PLACEMENT) if facts else None
     chain = facts.of(LEVELS) if facts else None
     levels = chain.levels if chain else []
-    picture = files_of(built).get(("picture", "")) if built else None
     severities = Counter(finding["severity"] for finding in (built.findings if built else []))
     line = line_of(prop)
     return PropRow(
@@ -62,6 +61,12 @@ def prop_row(prop: Prop) -> PropRow:
     )
 
 
+def row_of(prop: Prop) -> PropRow:
+    """The row of one prop."""
+    pictures = pictures_of([prop.built] if prop.built else [])
+    return prop_row(prop, pictures.get(prop.built.key) if prop.built else None)
+
+
 def sizes(*, excluding: int) -> list[tuple[str, float]]:
     """Names and longest sides in metres of the other props on the board."""
     rows = Prop.objects.filter(is_removed=False, built__isnull=False).exclude(pk=excluding)
@@ -73,4 +78,5 @@ def sizes(*, excluding: int) -> list[tuple[str, float]]:
 def board() -> list[PropRow]:
     """All rows of the board, by name."""
     props = Prop.objects.filter(is_removed=False).select_related("built").order_by(Lower("name"), "pk")
-    return [prop_row(prop) for prop in props]
+    pictures = pictures_of([prop.built for prop in props if prop.built])
+    return [prop_row(prop, pictures.get(prop.built.key) if prop.built else None) for prop in props]

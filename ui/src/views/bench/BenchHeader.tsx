@@ -6,6 +6,7 @@ import { ReadinessMark } from "../../parts/Severity";
 import { TopFigures } from "./TopFigures";
 
 interface BenchHeaderProps {
+  project: string;
   prop: PropDetail;
   onUndo: () => void;
   onRedo: () => void;
@@ -13,12 +14,12 @@ interface BenchHeaderProps {
 }
 
 /** The prop's name, how it stands, its figures beside their budgets, and what is done with it as a whole. */
-export function BenchHeader({ prop, onUndo, onRedo, onShip }: BenchHeaderProps) {
+export function BenchHeader({ project, prop, onUndo, onRedo, onShip }: BenchHeaderProps) {
   return (
     <div className="flex h-12 shrink-0 items-center gap-6 overflow-x-auto border-b border-rule bg-sheet px-4">
       <h1 className="whitespace-nowrap text-quiet">
         <Link to="/" className="hover:text-ink">
-          Skerry Light
+          {project || "Untitled project"}
         </Link>{" "}
         / <strong className="text-lg font-semibold text-ink">{prop.name}</strong>
       </h1>
@@ -27,10 +28,20 @@ export function BenchHeader({ prop, onUndo, onRedo, onShip }: BenchHeaderProps) 
         <TopFigures prop={prop} />
       </div>
       <div className="flex gap-1">
-        <Button aria-label="Undo" title={prop.undo ? `Undo: ${prop.undo}` : "nothing to undo"} disabled={!prop.undo} onClick={onUndo}>
+        <Button
+          aria-label="Undo"
+          title={prop.undo ? `Undo: ${prop.undo}` : "nothing to undo"}
+          disabled={!prop.undo}
+          onClick={onUndo}
+        >
           ↶
         </Button>
-        <Button aria-label="Redo" title={prop.redo ? `Redo: ${prop.redo}` : "nothing to redo"} disabled={!prop.redo} onClick={onRedo}>
+        <Button
+          aria-label="Redo"
+          title={prop.redo ? `Redo: ${prop.redo}` : "nothing to redo"}
+          disabled={!prop.redo}
+          onClick={onRedo}
+        >
           ↷
         </Button>
       </div>

@@ -1,6 +1,6 @@
 import type { Level } from "../../api/client";
 import { change, count } from "../../parts/format";
-import { LevelSwatch } from "./LevelSwatch";
+import { LevelSwatch } from "../../parts/LevelSwatch";
 
 interface LevelChipProps {
   levels: Level[];
@@ -36,22 +36,26 @@ export function LevelChip({ levels, index, label, onLevel }: LevelChipProps) {
           </button>
         ))}
       </div>
-      {level && <div className="figure mt-1 text-sm leading-4">
-        {index === 0 ? (
-          <>
-            {count(level.triangles)} △ · {count(level.vertices)} v
-          </>
-        ) : (
-          <>
-            <div>
-              {count(first.triangles)} → {count(level.triangles)} △ <span className="text-quiet">{change(first.triangles, level.triangles)}</span>
-            </div>
-            <div>
-              {count(first.vertices)} → {count(level.vertices)} v <span className="text-quiet">{change(first.vertices, level.vertices)}</span>
-            </div>
-          </>
-        )}
-      </div>}
+      {level && (
+        <div className="figure mt-1 text-sm leading-4">
+          {index === 0 ? (
+            <>
+              {count(level.triangles)} tris · {count(level.vertices)} verts
+            </>
+          ) : (
+            <>
+              <div>
+                {count(first.triangles)} → {count(level.triangles)} tris{" "}
+                <span className="text-quiet">{change(first.triangles, level.triangles)}</span>
+              </div>
+              <div>
+                {count(first.vertices)} → {count(level.vertices)} verts{" "}
+                <span className="text-quiet">{change(first.vertices, level.vertices)}</span>
+              </div>
+            </>
+          )}
+        </div>
+      )}
     </div>
   );
 }

@@ -2,23 +2,25 @@ import type { ReactNode } from "react";
 
 import type { PropDetail } from "../../api/client";
 import { SeverityShape } from "../../parts/Severity";
-import { STATIONS, type StationName, stationState, summary } from "./summaries";
+import { severityOf } from "../../api/findings";
+import type { Station } from "../../stations/station";
 
 interface LineRailProps {
   prop: PropDetail;
-  open: StationName;
-  onOpen: (station: StationName) => void;
+  stations: Station[];
+  open: string;
+  onOpen: (station: string) => void;
   children: ReactNode;
 }
 
 /** The line as a line: a stop a station with its state and summary; the open stop shows its settings in place. */
-export function LineRail({ prop, open, onOpen, children }: LineRailProps) {
+export function LineRail({ prop, stations, open, onOpen, children }: LineRailProps) {
   return (
     <ol aria-label="Stations" className="relative">
       <span aria-hidden className="absolute top-4 bottom-4 left-[9px] w-px bg-rule-strong" />
-      {STATIONS.map(({ name, title }) => {
+      {stations.map(({ name, title, summary }) => {
         const isOpen = name === open;
-        const state = stationState(name, prop);
+        const state = severityOf(name, prop.findings);
         return (
           <li key={name} className="relative">
             <button
@@ -41,9 +43,11 @@ export function LineRail({ prop, open, onOpen, children }: LineRailProps) {
                 )}
               </span>
               <span className="font-semibold">{title}</span>
-              <span className="ml-auto truncate pr-1 text-sm text-quiet">{summary(name, prop)}</span>
+              <span className="ml-auto truncate pr-1 text-sm text-quiet">{summary(prop)}</span>
             </button>
-            {isOpen && <div className="mt-1 mb-3 ml-7 rounded border border-rule bg-paper p-3">{children}</div>}
+            {isOpen && (
+              <div className="mt-1 mb-3 ml-1.5 rounded border border-rule bg-paper p-2.5 relative z-1">{children}</div>
+            )}
           </li>
         );
       })}

@@ -4,16 +4,23 @@ import { count, dimensions } from "../../parts/format";
 /** The prop's figures, each beside what it is compared with. */
 export function TopFigures({ prop }: { prop: PropDetail }) {
   const { facts } = prop;
-  const materials = (facts.materials as string[] | undefined)?.length ?? 0;
-  const size = facts.size as number[] | undefined;
+  const size = facts.placement?.size;
   return (
     <dl className="flex gap-6">
-      <Against label="triangles LOD0" value={prop.levels[0]?.triangles ?? (facts.triangles as number | undefined)} limit={prop.triangle_budget} />
-      <Against label="engine vertices" value={facts.engine_vertices as number | undefined} limit={prop.vertex_limit} />
-      <Against label="materials" value={materials} limit={prop.material_budget} />
+      <Against
+        label="triangles LOD0"
+        value={prop.levels[0]?.triangles ?? facts.source?.triangles}
+        limit={prop.triangle_budget}
+      />
+      <Against
+        label="engine vertices"
+        value={prop.levels[0]?.vertices ?? facts.source?.engine_vertices}
+        limit={prop.vertex_limit}
+      />
+      <Against label="materials" value={facts.source?.materials.length} limit={prop.material_budget} />
       <div className="border-l border-rule pl-3 leading-4">
         <dt className="text-sm text-quiet">size</dt>
-        <dd className="figure">{size ? `${dimensions(size)} m` : "–"}</dd>
+        <dd className="figure">{size ? dimensions(size) : "–"}</dd>
       </div>
     </dl>
   );
@@ -27,7 +34,7 @@ function Against({ label, value, limit }: { label: string; value: number | undef
       <dd className="figure">
         {value === undefined ? "–" : count(value)}
         {limit !== null && <span className="text-quiet"> / {count(limit)}</span>}
-        {over && <span className="ml-1.5 font-semibold text-watch">◆ over</span>}
+        {over && <span className="ml-1.5 font-semibold text-warning">◆ over</span>}
       </dd>
     </div>
   );

@@ -1,11 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 
-import { client, type PropDetail, take } from "../../api/client";
+import { useCallback } from "react";
+
+import { client, type PropDetail, take, takeProp } from "../../api/client";
 import { keys } from "../../api/queries";
 import { useNotify } from "../../parts/Toasts";
-import type { StationName } from "./summaries";
-
-export type Decide = (station: StationName, changes: Record<string, unknown>) => void;
+import type { Decide } from "../../stations/bench";
 
 /** Decisions on a prop and their undo; each answer is the prop as it stands then. */
 export function useDecisions(id: number) {
@@ -24,23 +24,25 @@ export function useDecisions(id: number) {
   };
   const settings = useMutation({
     mutationFn: async (changes: Record<string, Record<string, unknown>>) =>
-      take(await client.PATCH("/api/props/{prop_id}/settings", { params: { path }, body: { changes } })),
+      takeProp(await client.PATCH("/api/props/{prop_id}/settings", { params: { path }, body: { changes } })),
     ...options,
   });
   const name = useMutation({
-    mutationFn: async (text: string) => take(await client.PATCH("/api/props/{prop_id}/name", { params: { path }, body: { name: text } })),
+    mutationFn: async (text: string) =>
+      takeProp(await client.PATCH("/api/props/{prop_id}/name", { params: { path }, body: { name: text } })),
     ...options,
   });
   const line = useMutation({
-    mutationFn: async (value: string) => take(await client.PATCH("/api/props/{prop_id}/line", { params: { path }, body: { line: value } })),
+    mutationFn: async (value: string) =>
+      takeProp(await client.PATCH("/api/props/{prop_id}/line", { params: { path }, body: { line: value } })),
     ...options,
   });
   const undo = useMutation({
-    mutationFn: async () => take(await client.POST("/api/props/{prop_id}/undo", { params: { path } })),
+    mutationFn: async () => takeProp(await client.POST("/api/props/{prop_id}/undo", { params: { path } })),
     ...options,
   });
   const redo = useMutation({
-    mutationFn: async () => take(await client.POST("/api/props/{prop_id}/redo", { params: { path } })),
+    mutationFn: async () => takeProp(await client.POST("/api/props/{prop_id}/redo", { params: { path } })),
     ...options,
   });
   const rebuild = useMutation({
@@ -48,6 +50,14 @@ export function useDecisions(id: number) {
     onSuccess: () => void queries.invalidateQueries({ queryKey: keys.props }),
     onError: options.onError,
   });
-  const decide: Decide = (station, changes) => settings.mutate({ [station]: changes });
-  return { decide, rename: name.mutate, changeLine: line.mutate, undo: undo.mutate, redo: redo.mutate, rebuild: rebuild.mutate };
+  const { mutate } = settings;
+  const decide = useCallback<Decide>((station, changes) => mutate({ [station]: changes }), [mutate]);
+  return {
+    decide,
+    rename: name.mutate,
+    changeLine: line.mutate,
+    undo: undo.mutate,
+    redo: redo.mutate,
+    rebuild: rebuild.mutate,
+  };
 }

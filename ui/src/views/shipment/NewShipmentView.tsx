@@ -15,7 +15,9 @@ import { useNotify } from "../../parts/Toasts";
 /** Before a shipment: which props, where to, and the very files that will be written. */
 export default function NewShipmentView() {
   const [parameters] = useSearchParams();
-  const [chosen, setChosen] = useState(() => new Set((parameters.get("ids") ?? "").split(",").filter(Boolean).map(Number)));
+  const [chosen, setChosen] = useState(
+    () => new Set((parameters.get("ids") ?? "").split(",").filter(Boolean).map(Number)),
+  );
   const [destination, setDestination] = useState("plain");
   const navigate = useNavigate();
   const queries = useQueryClient();
@@ -90,7 +92,11 @@ export default function NewShipmentView() {
               return (
                 <tr key={prop.id} className={`border-b border-rule ${chosen.has(prop.id) ? "" : "text-quiet"}`}>
                   <td className="py-1">
-                    <Checkbox label={`Ship ${prop.name}`} checked={chosen.has(prop.id)} onChange={() => toggle(prop.id)} />
+                    <Checkbox
+                      label={`Ship ${prop.name}`}
+                      checked={chosen.has(prop.id)}
+                      onChange={() => toggle(prop.id)}
+                    />
                   </td>
                   <td>
                     <span className="flex items-center gap-2">

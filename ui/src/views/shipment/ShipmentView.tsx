@@ -21,13 +21,19 @@ export default function ShipmentView() {
   const queries = useQueryClient();
   const notify = useNotify();
   const cancel = useMutation({
-    mutationFn: async () => take(await client.POST("/api/shipments/{shipment_id}/cancel", { params: { path: { shipment_id: id } } })),
+    mutationFn: async () =>
+      take(await client.POST("/api/shipments/{shipment_id}/cancel", { params: { path: { shipment_id: id } } })),
     onSuccess: () => void queries.invalidateQueries({ queryKey: keys.shipments }),
     onError: (problem) => notify({ title: problem.message, isProblem: true }),
   });
   if (error) return <EmptyState title="This shipment cannot be shown">{error.message}</EmptyState>;
   if (!shipment) return <Loading what="the shipment" />;
-  const mine = new Map(jobs.filter((job) => job.shipment === id && job.item !== null).map((job) => [job.item, job]));
+  const items = new Set(shipment.items.map((item) => item.id));
+  const mine = new Map(
+    jobs
+      .filter((job) => job.kind === "ship" && job.subject !== null && items.has(job.subject))
+      .map((job) => [job.subject, job]),
+  );
   const done = shipment.items.length - shipment.waiting;
   const partly = [...mine.values()].reduce((sum, job) => sum + job.fraction, 0);
   const fraction = (done + Math.min(partly, shipment.waiting)) / Math.max(shipment.items.length, 1);
@@ -56,7 +62,11 @@ export default function ShipmentView() {
               </Button>
             )}
             {shipment.archive && (
-              <a href={shipment.archive} download className="inline-flex h-7 items-center rounded bg-ink px-2.5 font-medium text-sheet hover:opacity-90">
+              <a
+                href={shipment.archive}
+                download
+                className="inline-flex h-7 items-center rounded bg-ink px-2.5 font-medium text-sheet hover:opacity-90"
+              >
                 Download zip with manifest
               </a>
             )}
@@ -153,10 +163,14 @@ function ItemRow({ item, job }: { item: Item; job: ActiveJob | undefined }) {
         {file?.sha256.slice(0, 10)}
       </td>
       <td className="figure py-2 pr-4 whitespace-nowrap">{file && bytes(file.bytes)}</td>
-      <td className="figure py-2 pr-4 whitespace-nowrap">{item.seconds != null && item.state !== "failed" && seconds(item.seconds)}</td>
+      <td className="figure py-2 pr-4 whitespace-nowrap">
+        {item.seconds != null && item.state !== "failed" && seconds(item.seconds)}
+      </td>
       <td className="max-w-100 py-2">
         {item.error && <span className="text-stop">{item.error}</span>}
-        {!item.error && important.length === 0 && item.state === "shipped" && <span className="text-quiet">nothing to say against it</span>}
+        {!item.error && important.length === 0 && item.state === "shipped" && (
+          <span className="text-quiet">nothing to say against it</span>
+        )}
         {!item.error &&
           important.slice(0, 3).map((finding) => (
             <div key={`${finding.code}${finding.level}`} className="flex items-baseline gap-1.5">

@@ -26,7 +26,10 @@ export function Board({ table, onOpen }: BoardProps) {
     estimateSize: () => ROW_HEIGHT,
     overscan: 8,
   });
-  const columns = `44px ${table.getVisibleLeafColumns().map((c) => `minmax(${c.getSize() * 0.72}px, ${c.getSize()}fr)`).join(" ")}`;
+  const columns = `44px ${table
+    .getVisibleLeafColumns()
+    .map((c) => `minmax(${c.getSize() * 0.72}px, ${c.getSize()}fr)`)
+    .join(" ")}`;
 
   const onKey = (event: KeyboardEvent<HTMLDivElement>, index: number) => {
     const row = rows[index];
@@ -43,10 +46,21 @@ export function Board({ table, onOpen }: BoardProps) {
 
   const all = table.getIsAllRowsSelected();
   return (
-    <div ref={scroller} className="h-full overflow-auto" role="table" aria-label="Props" aria-rowcount={rows.length + 1}>
+    <div
+      ref={scroller}
+      className="h-full overflow-auto"
+      role="table"
+      aria-label="Props"
+      aria-rowcount={rows.length + 1}
+    >
       <div role="rowgroup" className="sticky top-0 z-10 border-b border-rule-strong bg-sheet">
         {table.getHeaderGroups().map((group) => (
-          <div key={group.id} role="row" className="grid min-w-[1080px] items-center px-4 text-sm text-quiet" style={{ gridTemplateColumns: columns }}>
+          <div
+            key={group.id}
+            role="row"
+            className="grid min-w-[1080px] items-center px-4 text-sm text-quiet"
+            style={{ gridTemplateColumns: columns }}
+          >
             <div role="columnheader">
               <Checkbox
                 label="Select all props shown"
@@ -57,8 +71,16 @@ export function Board({ table, onOpen }: BoardProps) {
             {group.headers.map((header) => {
               const sorted = header.column.getIsSorted();
               return (
-                <div key={header.id} role="columnheader" aria-sort={sorted ? (sorted === "asc" ? "ascending" : "descending") : "none"}>
-                  <button type="button" onClick={header.column.getToggleSortingHandler()} className="h-8 hover:text-ink">
+                <div
+                  key={header.id}
+                  role="columnheader"
+                  aria-sort={sorted ? (sorted === "asc" ? "ascending" : "descending") : "none"}
+                >
+                  <button
+                    type="button"
+                    onClick={header.column.getToggleSortingHandler()}
+                    className="h-8 hover:text-ink"
+                  >
                     {flexRender(header.column.columnDef.header, header.getContext())}
                     {sorted ? SIGNS[sorted] : ""}
                   </button>
@@ -72,7 +94,7 @@ export function Board({ table, onOpen }: BoardProps) {
         {virtual.getVirtualItems().map((item) => {
           const row = rows[item.index];
           if (!row) return null;
-          const job = jobs.find((active) => active.kind === "build" && active.prop === row.original.id);
+          const job = jobs.find((active) => active.kind === "build" && active.subject === row.original.id);
           const isSelected = row.getIsSelected();
           return (
             <div
@@ -88,12 +110,21 @@ export function Board({ table, onOpen }: BoardProps) {
               style={{ gridTemplateColumns: columns, height: ROW_HEIGHT, transform: `translateY(${item.start}px)` }}
             >
               <div role="cell">
-                <Checkbox label={`Select ${row.original.name}`} checked={isSelected} onChange={() => row.toggleSelected()} />
+                <Checkbox
+                  label={`Select ${row.original.name}`}
+                  checked={isSelected}
+                  onChange={() => row.toggleSelected()}
+                />
               </div>
               {row.getVisibleCells().map((cell) => (
                 <div role="cell" key={cell.id} className="min-w-0 pr-3">
                   {cell.column.id === "name" ? (
-                    <button type="button" className="w-full text-left" onClick={() => onOpen(row.original.id)} tabIndex={-1}>
+                    <button
+                      type="button"
+                      className="w-full text-left"
+                      onClick={() => onOpen(row.original.id)}
+                      tabIndex={-1}
+                    >
                       {flexRender(cell.column.columnDef.cell, cell.getContext())}
                     </button>
                   ) : (

@@ -13,13 +13,16 @@ export function Sounding({ value, budget }: SoundingProps) {
   return (
     <div className="w-full max-w-35">
       <div className="figure flex justify-between gap-2">
-        <span className={over ? "font-semibold text-watch" : ""}>{count(value)}</span>
+        <span className={over ? "font-semibold text-warning" : ""}>{count(value)}</span>
         {budget !== null && <span className="text-quiet">/ {count(budget)}</span>}
       </div>
       {budget !== null && (
         <div className="relative mt-0.5 h-[5px] border-b border-rule-strong" aria-hidden>
-          <div className={`absolute bottom-0 left-0 h-[3px] ${over ? "bg-watch" : "bg-[var(--lod-4)]"}`} style={{ width: `${share * 100}%` }} />
-          {over && <div className="absolute right-0 -bottom-[3px] text-sm leading-none text-watch">▸</div>}
+          <div
+            className={`absolute bottom-0 left-0 h-[3px] ${over ? "bg-watch" : "bg-[var(--lod-4)]"}`}
+            style={{ width: `${share * 100}%` }}
+          />
+          {over && <div className="absolute right-0 -bottom-[3px] text-sm leading-none text-warning">▸</div>}
         </div>
       )}
     </div>

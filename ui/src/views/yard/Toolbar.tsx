@@ -25,7 +25,7 @@ interface ToolbarProps {
 const FILTERS: { value: Filter; label: string }[] = [
   { value: "all", label: "All" },
   { value: "ready", label: "Ready" },
-  { value: "watch", label: "Watch" },
+  { value: "warning", label: "Watch" },
   { value: "held", label: "Held" },
   { value: "failed", label: "Failed" },
   { value: "working", label: "Working" },
@@ -38,7 +38,10 @@ export function Toolbar(props: ToolbarProps) {
   return (
     <div className="flex flex-wrap items-center gap-3 border-b border-rule px-4 py-2.5">
       <h1 className="text-lg font-semibold">
-        Skerry Light <span className="font-normal text-quiet">· {shown === total ? plural(total, "prop") : `${shown} of ${plural(total, "prop")}`}</span>
+        Skerry Light{" "}
+        <span className="font-normal text-quiet">
+          · {shown === total ? plural(total, "prop") : `${shown} of ${plural(total, "prop")}`}
+        </span>
       </h1>
       <input
         ref={searchRef}
@@ -63,7 +66,12 @@ export function Toolbar(props: ToolbarProps) {
           </>
         )}
         <Button onClick={props.onAdd}>Add props…</Button>
-        <Button kind="primary" disabled={selected === 0} onClick={props.onShip} title={selected ? undefined : "select props first"}>
+        <Button
+          kind="primary"
+          disabled={selected === 0}
+          onClick={props.onShip}
+          title={selected ? undefined : "select props first"}
+        >
           {selected ? `Ship ${selected}…` : "Ship…"}
         </Button>
       </div>

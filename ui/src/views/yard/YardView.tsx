@@ -1,5 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type RowSelectionState, type SortingState, getCoreRowModel, getSortedRowModel, useReactTable } from "@tanstack/react-table";
+import {
+  type RowSelectionState,
+  type SortingState,
+  getCoreRowModel,
+  getSortedRowModel,
+  useReactTable,
+} from "@tanstack/react-table";
 import { useMemo, useRef, useState } from "react";
 import { useDropzone } from "react-dropzone";
 import { useNavigate } from "react-router";
@@ -35,11 +41,16 @@ export function YardView() {
     noClick: true,
     noKeyboard: true,
     onDrop: (files) =>
-      void send(files.map((file) => ({ file, path: ((file as File & { path?: string }).path ?? file.name).replace(/^\.?\//, "") }))),
+      void send(
+        files.map((file) => ({
+          file,
+          path: ((file as File & { path?: string }).path ?? file.name).replace(/^\.?\//, ""),
+        })),
+      ),
   });
 
   const counts = useMemo(() => {
-    const result = { all: 0, ready: 0, watch: 0, held: 0, failed: 0, working: 0 };
+    const result = { all: 0, ready: 0, warning: 0, held: 0, failed: 0, working: 0 };
     for (const prop of props ?? []) {
       result.all += 1;
       result[prop.readiness] += 1;
@@ -76,7 +87,10 @@ export function YardView() {
     onSuccess: ({ count: number }, ids) => {
       setSelection({});
       void queries.invalidateQueries({ queryKey: keys.props });
-      notify({ title: `${plural(number, "prop")} taken off the board`, action: { label: "Undo", run: () => restore.mutate(ids) } });
+      notify({
+        title: `${plural(number, "prop")} taken off the board`,
+        action: { label: "Undo", run: () => restore.mutate(ids) },
+      });
     },
     onError: (problem) => notify({ title: problem.message, isProblem: true }),
   });
@@ -121,7 +135,8 @@ export function YardView() {
           <Loading what="the board" />
         ) : props.length === 0 ? (
           <EmptyState title="No props yet">
-            Drop GLB, glTF, OBJ, USD, PLY or STL files here, together with their textures and material libraries, or a zip of them.
+            Drop GLB, glTF, OBJ, USD, PLY or STL files here, together with their textures and material libraries, or a
+            zip of them.
             <span className="mt-3 flex justify-center gap-2">
               <Button kind="primary" onClick={open}>
                 Add props…

@@ -7,7 +7,7 @@ import { ReadinessMark, SeverityCounts } from "../../parts/Severity";
 import { Sounding } from "./Sounding";
 
 /** How far from shipping, the farthest first. */
-const ORDER: Record<Readiness, number> = { failed: 0, held: 1, working: 2, watch: 3, ready: 4 };
+const ORDER: Record<Readiness, number> = { failed: 0, held: 1, working: 2, warning: 3, ready: 4 };
 const column = createColumnHelper<PropRow>();
 
 /** The board's columns; figures stand beside what they are compared with. */
@@ -59,7 +59,11 @@ export const COLUMNS = [
     cell: ({ row: { original: prop } }) =>
       prop.materials === null ? null : (
         <span className="figure">
-          <span className={prop.material_budget !== null && prop.materials > prop.material_budget ? "text-watch" : ""}>{prop.materials}</span>
+          <span
+            className={prop.material_budget !== null && prop.materials > prop.material_budget ? "text-warning" : ""}
+          >
+            {prop.materials}
+          </span>
           {prop.material_budget !== null && <span className="text-quiet"> / {prop.material_budget}</span>}
         </span>
       ),
@@ -68,7 +72,8 @@ export const COLUMNS = [
     id: "size",
     header: "size",
     size: 186,
-    cell: ({ row: { original: prop } }) => (prop.size ? <span className="figure whitespace-nowrap">{dimensions(prop.size)} m</span> : null),
+    cell: ({ row: { original: prop } }) =>
+      prop.size ? <span className="figure whitespace-nowrap">{dimensions(prop.size)} m</span> : null,
   }),
   column.accessor((prop) => ORDER[prop.readiness], {
     id: "readiness",
@@ -76,7 +81,7 @@ export const COLUMNS = [
     size: 110,
     cell: ({ row: { original: prop } }) => <ReadinessMark value={prop.readiness} />,
   }),
-  column.accessor((prop) => prop.stops * 1e6 + prop.watches * 1e3 + prop.infos, {
+  column.accessor((prop) => prop.stops * 1e6 + prop.warnings * 1e3 + prop.infos, {
     id: "findings",
     header: "findings",
     size: 168,
@@ -88,7 +93,7 @@ export const COLUMNS = [
       ) : prop.format === null || prop.format === undefined ? (
         <span className="text-quiet">–</span>
       ) : (
-        <SeverityCounts stop={prop.stops} watch={prop.watches} info={prop.infos} />
+        <SeverityCounts stop={prop.stops} warning={prop.warnings} info={prop.infos} />
       ),
   }),
 ];

@@ -25,7 +25,8 @@ export function useUpload() {
       abort.current = cancel;
       try {
         const answer = await done;
-        if (answer.props.length) notify({ title: `${plural(answer.props.length, "prop")} taken`, lines: ["They are being built now."] });
+        if (answer.props.length)
+          notify({ title: `${plural(answer.props.length, "prop")} taken`, lines: ["They are being built now."] });
         if (answer.refused.length) {
           notify({
             title: `${plural(answer.refused.length, "file")} could not be used`,

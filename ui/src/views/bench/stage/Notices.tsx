@@ -6,7 +6,17 @@ import { Progress } from "../../../parts/Progress";
 const AT_TOP = "absolute top-3 left-1/2 flex -translate-x-1/2 items-center rounded border bg-sheet/95";
 
 /** From place to place of the finding that is led to. */
-export function PlaceStepper({ finding, place, count, onStep }: { finding: Finding; place: number | null; count: number; onStep: (by: number) => void }) {
+export function PlaceStepper({
+  finding,
+  place,
+  count,
+  onStep,
+}: {
+  finding: Finding;
+  place: number | null;
+  count: number;
+  onStep: (by: number) => void;
+}) {
   return (
     <div className={`${AT_TOP} gap-2 border-rule-strong px-2 py-1`} role="status">
       <Button kind="quiet" className="!h-6 !px-1" aria-label="Place before" onClick={() => onStep(-1)}>
@@ -24,22 +34,13 @@ export function PlaceStepper({ finding, place, count, onStep }: { finding: Findi
   );
 }
 
-/** The part of the source that was picked, and whether it ships. */
-export function InHand({ path, ships, onToggle }: { path: string; ships: boolean; onToggle: () => void }) {
-  return (
-    <div className={`${AT_TOP} max-w-[60%] gap-3 border-rule-strong px-2.5 py-1`} role="status">
-      <span className="figure truncate">{path}</span>
-      <Button className="!h-6" title="(L)" onClick={onToggle}>
-        {ships ? "Leave out" : "Ship it"}
-      </Button>
-    </div>
-  );
-}
-
 /** How far the build is. */
 export function Building({ job, onCancel }: { job: ActiveJob; onCancel: () => void }) {
   return (
-    <div className="absolute top-20 left-1/2 w-72 -translate-x-1/2 rounded border border-rule-strong bg-sheet px-3 py-2" role="status">
+    <div
+      className="absolute top-20 left-1/2 w-72 -translate-x-1/2 rounded border border-rule-strong bg-sheet px-3 py-2"
+      role="status"
+    >
       <div className="mb-1 flex items-center justify-between gap-2">
         <span className="truncate">{job.doing || "waiting for its turn"}</span>
         <Button kind="quiet" className="!h-6" onClick={onCancel}>

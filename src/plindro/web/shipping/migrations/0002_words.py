@@ -1,0 +1,20 @@
+"""Shipments in the words of the trade."""
+
+from typing import ClassVar
+
+from django.db import migrations
+
+from plindro.web.yard.migrations import _first_words as words
+
+
+def carry_over(apps, schema_editor):
+    """Lines and records of before, in the names of now."""
+    for item in apps.get_model("shipping", "ShipmentItem").objects.iterator():
+        item.line, item.record = words.settings_of(item.line), words.record_of(item.record)
+        item.save(update_fields=["line", "record"])
+
+
+class Migration(migrations.Migration):
+    dependencies: ClassVar = [("shipping", "0001_initial"), ("yard", "0006_project_files_and_words")]
+
+    operations: ClassVar = [migrations.RunPython(carry_over, migrations.RunPython.noop)]

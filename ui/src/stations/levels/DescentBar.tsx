@@ -1,0 +1,99 @@
+import type { PropDetail } from "../../api/client";
+import { Button } from "../../parts/Button";
+import { count, length } from "../../parts/format";
+import { HEAT } from "../../viewport/descentLevel";
+import { type DescentState, shareOf, stepAt } from "./useDescent";
+
+const STEPS = 1000;
+
+interface DescentBarProps {
+  descent: DescentState;
+  prop: PropDetail;
+  /** Triangles of the level in sight, where the slider stands while no one has moved it. */
+  triangles: number;
+  onUse: (triangles: number) => void;
+}
+
+/** The slider over the whole way down: triangles, engine vertices and deviation follow it at once. */
+export function DescentBar({ descent, prop, triangles, onUse }: DescentBarProps) {
+  const { level, isOn, step } = descent;
+  if (!level) return null;
+  const way = level.replay.descent;
+  const share = isOn ? shareOf(way, way.trianglesAt[step]!) : shareOf(way, triangles);
+  const at = isOn ? step : stepAt(way, share);
+  const left = way.trianglesAt[at]!;
+  // A level that was built has its own count, which the destination's tangents may raise.
+  const vertices =
+    (isOn ? undefined : prop.levels.find((level) => level.triangles === triangles)?.vertices) ?? way.verticesAt[at]!;
+  const built = prop.levels.filter(({ index }) => index > 0);
+  return (
+    <div className="flex items-center gap-2.5 rounded border border-rule-strong bg-sheet/95 px-2.5 py-1.5">
+      <span className="text-sm whitespace-nowrap text-quiet">Reduce to</span>
+      <div className="relative w-48">
+        <input
+          type="range"
+          aria-label="Triangles left"
+          aria-valuetext={`${left} triangles, ${vertices} engine vertices, ${length(way.largestAt[at]!)} deviation`}
+          min={0}
+          max={STEPS}
+          step={1}
+          value={Math.round(share * STEPS)}
+          onChange={(event) => descent.setStep(stepAt(way, Number(event.target.value) / STEPS))}
+          className="block w-full accent-(--mark)"
+        />
+        {built.map(({ index, triangles: there }) => (
+          <span
+            key={index}
+            aria-hidden
+            className="pointer-events-none absolute top-4 h-1.5 w-px bg-ink/60"
+            style={{ left: `calc(8px + ${shareOf(way, there)} * (100% - 16px))` }}
+            title={`LOD${index}`}
+          />
+        ))}
+      </div>
+      <output className="figure w-48 text-sm leading-4 whitespace-nowrap">
+        <div>
+          {count(left)} tris · {count(vertices)} verts
+        </div>
+        <div className="text-quiet">
+          {((100 * left) / way.trianglesAt[0]!).toFixed(left * 10 < way.trianglesAt[0]! ? 1 : 0)}% · dev. ≤{" "}
+          {length(way.largestAt[at]!)}
+        </div>
+      </output>
+      <Button
+        pressed={descent.isHot}
+        onClick={() => descent.setHot(!descent.isHot)}
+        title="deviation from LOD0 in colour (D)"
+      >
+        Deviation
+      </Button>
+      {isOn && (
+        <>
+          <Button onClick={() => onUse(left)} title="make this the next level">
+            Make it a level
+          </Button>
+          <Button kind="quiet" onClick={descent.stop} title="back to the levels that were built (Esc)">
+            Done
+          </Button>
+        </>
+      )}
+    </div>
+  );
+}
+
+/** What the colours of the deviation mean, for the level where the slider stands. */
+export function DeviationScale({ descent }: { descent: DescentState }) {
+  if (!descent.level || !descent.isHot || !descent.isOn) return null;
+  const most = descent.level.replay.descent.largestAt[descent.step]!;
+  return (
+    <div className="absolute top-24 right-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1.5 text-sm">
+      <div>deviation, estimated</div>
+      <div className="h-2 w-40" style={{ background: `linear-gradient(90deg, ${HEAT.join(", ")})` }} />
+      <div className="figure flex justify-between">
+        <span>0</span>
+        <span>{length(most / 4)}</span>
+        <span>{length(most)}</span>
+      </div>
+    </div>
+  );
+}

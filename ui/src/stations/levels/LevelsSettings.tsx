@@ -1,0 +1,174 @@
+import type { ReactNode } from "react";
+
+import type { PropDetail } from "../../api/client";
+import { Button } from "../../parts/Button";
+import { CheckRow } from "../../parts/CheckRow";
+import { SelectBox } from "../../parts/SelectBox";
+import { NumberField } from "../../parts/TextField";
+import type { Decide, Settings } from "../bench";
+import { LevelTable } from "./LevelTable";
+import { StatesSettings } from "./StatesSettings";
+import { SwitchSettings } from "./SwitchSettings";
+import type { Limit } from "./targets";
+
+type Levels = Settings["levels"];
+
+const NORMALS: { value: Levels["normals"]; label: string }[] = [
+  { value: "closest", label: "Closest to LOD0's shading" },
+  { value: "keep", label: "Keep LOD0's" },
+  { value: "recompute", label: "Recompute" },
+  { value: "transfer", label: "Transfer from LOD0" },
+];
+const PLACEMENTS: { value: Levels["placement"]; label: string }[] = [
+  { value: "optimal", label: "Optimal, least error" },
+  { value: "original", label: "LOD0's own, one buffer" },
+];
+const MIRRORS: { value: Levels["mirror"]; label: string }[] = [
+  { value: "off", label: "none" },
+  { value: "found", label: "as found" },
+  { value: "x", label: "across X" },
+  { value: "y", label: "across Y" },
+  { value: "z", label: "across Z" },
+];
+const SIDES: { value: Levels["mirror_from"]; label: string }[] = [
+  { value: "positive", label: "from +" },
+  { value: "negative", label: "from −" },
+];
+
+interface LevelsSettingsProps {
+  prop: PropDetail;
+  left: number;
+  onLevel: (index: number) => void;
+  decide: Decide;
+  isPicking: boolean;
+  onPick: (on: boolean) => void;
+  /** Shows at once what a limit that is being typed would leave. */
+  onPreview: (limit: Exclude<Limit, "pixels">, value: number) => void;
+}
+
+/** How far each level goes, and what holds on the way. */
+export function LevelsSettings({ prop, left, onLevel, decide, isPicking, onPick, onPreview }: LevelsSettingsProps) {
+  const { levels } = prop.settings;
+  const set = (changes: Partial<Levels>) => decide("levels", changes);
+  return (
+    <div className="space-y-2">
+      <LevelTable prop={prop} left={left} onLevel={onLevel} decide={decide} onPreview={onPreview} />
+      {levels.has_levels && <SwitchSettings prop={prop} decide={decide} />}
+      <StatesSettings prop={prop} decide={decide} />
+      <div className="space-y-1.5 border-t border-rule pt-2">
+        <Labelled text="Vertices">
+          <SelectBox
+            label="Vertex placement"
+            className="w-48"
+            value={levels.placement}
+            options={PLACEMENTS}
+            onChange={(placement) => set({ placement })}
+          />
+        </Labelled>
+        <Labelled text="Normals">
+          <SelectBox
+            label="Normals of the levels"
+            className="w-48"
+            value={levels.normals}
+            options={NORMALS}
+            onChange={(normals) => set({ normals })}
+          />
+        </Labelled>
+        <Labelled text="Mirror">
+          <span className="flex gap-1">
+            <SelectBox
+              label="Mirror"
+              className="w-24"
+              value={levels.mirror}
+              options={MIRRORS}
+              onChange={(mirror) => set({ mirror })}
+            />
+            {levels.mirror !== "off" && (
+              <SelectBox
+                label="Side that is mirrored"
+                className="w-22"
+                value={levels.mirror_from}
+                options={SIDES}
+                onChange={(mirror_from) => set({ mirror_from })}
+              />
+            )}
+          </span>
+        </Labelled>
+        <NumberField
+          inline
+          label="Silhouette weight"
+          value={levels.silhouette_weight}
+          onCommit={(value) => set({ silhouette_weight: Math.min(Math.max(value, 0), 10) })}
+        />
+        <NumberField
+          inline
+          label="Curvature weight"
+          value={levels.curvature_weight}
+          onCommit={(value) => set({ curvature_weight: Math.min(Math.max(value, 0), 10) })}
+        />
+        <CheckRow
+          label="Lock open boundaries"
+          checked={levels.lock_borders}
+          onChange={(lock_borders) => set({ lock_borders })}
+        />
+      </div>
+      <Protected prop={prop} decide={decide} isPicking={isPicking} onPick={onPick} />
+    </div>
+  );
+}
+
+function Protected({
+  prop,
+  decide,
+  isPicking,
+  onPick,
+}: Pick<LevelsSettingsProps, "prop" | "decide" | "isPicking" | "onPick">) {
+  const { levels } = prop.settings;
+  const parts = prop.parts.filter((part) => part.ships);
+  return (
+    <div className="border-t border-rule pt-2">
+      <div className="mb-1 flex items-center justify-between text-sm text-quiet">
+        <span>Protected from reduction</span>
+        {levels.protected.length > 0 && (
+          <Button kind="quiet" className="!h-6" onClick={() => decide("levels", { protected: [] })}>
+            clear {levels.protected.length} {levels.protected.length === 1 ? "patch" : "patches"}
+          </Button>
+        )}
+      </div>
+      <Button
+        pressed={isPicking}
+        onClick={() => onPick(!isPicking)}
+        title="click a patch on LOD0: it grows over folds up to 20°"
+      >
+        {isPicking ? "Click a patch of LOD0…" : "Protect a patch"}
+      </Button>
+      {parts.length > 1 && (
+        <div className="mt-1 max-h-32 overflow-y-auto">
+          {parts.map(({ path }) => (
+            <CheckRow
+              key={path}
+              label={path}
+              checked={levels.protected_parts.includes(path)}
+              onChange={(on) =>
+                decide("levels", {
+                  protected_parts: on
+                    ? [...levels.protected_parts, path]
+                    : levels.protected_parts.filter((other) => other !== path),
+                })
+              }
+            />
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
+function Labelled({ text, children }: { text: string; children: ReactNode }) {
+  return (
+    <div className="flex items-center justify-between gap-2">
+      <span className="text-quiet">{text}</span>
+      {children}
+    </div>
+  );
+}

@@ -1,0 +1,43 @@
+import type { PropDetail } from "../../api/client";
+import { Heading } from "../../parts/Heading";
+import { count } from "../../parts/format";
+
+/** The very names that will be written, of the prop and of its states. */
+export function Names({ prop }: { prop: PropDetail }) {
+  return (
+    <div className="flex h-full flex-col">
+      <Heading
+        question="What will the engine read?"
+        reading="Each file, its root node, and below it one mesh node a level."
+      />
+      <div
+        className="figure flex min-h-0 grow gap-10 overflow-auto px-4 py-2"
+        tabIndex={0}
+        role="region"
+        aria-label="Names that ship"
+      >
+        {prop.names.map((names, i) => {
+          const levels = i === 0 ? prop.levels : (prop.states[i - 1]?.levels ?? []);
+          return (
+            <div key={names.root}>
+              <div className="font-semibold">{names.files.join(", ")}</div>
+              <div className="pl-5">
+                {names.root} <span className="font-sans text-sm text-quiet">root node</span>
+              </div>
+              {names.levels.map((name, level) => (
+                <div key={name} className="pl-10">
+                  {name}{" "}
+                  {levels[level] && (
+                    <span className="font-sans text-sm text-quiet">
+                      mesh, {count(levels[level].triangles)} triangles, {count(levels[level].vertices)} engine vertices
+                    </span>
+                  )}
+                </div>
+              ))}
+            </div>
+          );
+        })}
+      </div>
+    </div>
+  );
+}

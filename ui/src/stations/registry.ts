@@ -1,0 +1,11 @@
+import { CLEANUP } from "./cleanup";
+import { LEVELS } from "./levels";
+import { NAMING } from "./naming";
+import { NORMALS } from "./normals";
+import { PLACEMENT } from "./placement";
+import { SOURCE } from "./source";
+import type { Station } from "./station";
+import { TRIANGULATION } from "./triangulation";
+
+/** The stations in their order. A new one is a folder beside this file and one line here. */
+export const STATIONS: Station[] = [SOURCE, PLACEMENT, CLEANUP, TRIANGULATION, NORMALS, LEVELS, NAMING];

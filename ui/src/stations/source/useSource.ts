@@ -1,0 +1,83 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+
+import { client, type PropDetail, take } from "../../api/client";
+import { keys } from "../../api/queries";
+import { type NamedFile, sendFiles } from "../../api/upload";
+import { plural } from "../../parts/format";
+import { useNotify } from "../../parts/Toasts";
+
+/** The choices made by hand when a part is included or excluded. */
+export function shipByHand(
+  prop: PropDetail,
+  path: string,
+  ships: boolean,
+): { included_parts: string[]; excluded_parts: string[] } {
+  const { included_parts, excluded_parts } = prop.settings.source;
+  const without = (paths: string[]) => paths.filter((old) => old !== path);
+  return ships
+    ? { included_parts: [...without(included_parts), path], excluded_parts: without(excluded_parts) }
+    : { excluded_parts: [...without(excluded_parts), path], included_parts: without(included_parts) };
+}
+
+interface Replaced {
+  props: number[];
+  refused: { name: string; message: string }[];
+}
+
+/** Sending a new version of a prop's source; `sending` is the fraction sent, or null. */
+export function useReplaceSource(id: number) {
+  const [sending, setSending] = useState<number | null>(null);
+  const queries = useQueryClient();
+  const notify = useNotify();
+  const replace = async (files: NamedFile[]) => {
+    if (!files.length) return;
+    setSending(0);
+    try {
+      const { props } = await sendFiles<Replaced>(`/api/props/${id}/source`, files, setSending).done;
+      notify({
+        title: "Source replaced",
+        lines: [
+          props.length > 1
+            ? `${props.length} props come from this source; all are being built anew.`
+            : "The prop is being built anew; Undo brings the last version back.",
+        ],
+      });
+      await queries.invalidateQueries({ queryKey: keys.props });
+    } catch (error) {
+      notify({ title: error instanceof Error ? error.message : "the upload failed", isProblem: true });
+    } finally {
+      setSending(null);
+    }
+  };
+  return { replace, sending };
+}
+
+/** Making the props of a split, in place of the one that is looked at; the toast undoes it. */
+export function useSplit(id: number) {
+  const queries = useQueryClient();
+  const notify = useNotify();
+  const navigate = useNavigate();
+  const back = useMutation({
+    mutationFn: async (ids: number[]) => {
+      take(await client.POST("/api/props/remove", { body: { ids } }));
+      return take(await client.POST("/api/props/restore", { body: { ids: [id] } }));
+    },
+    onSuccess: () => void queries.invalidateQueries({ queryKey: keys.props }),
+    onError: (problem) => notify({ title: problem.message, isProblem: true }),
+  });
+  return useMutation({
+    mutationFn: async () =>
+      take(await client.POST("/api/props/{prop_id}/split", { params: { path: { prop_id: id } } })),
+    onSuccess: ({ ids }) => {
+      void queries.invalidateQueries({ queryKey: keys.props });
+      void navigate("/");
+      notify({
+        title: `${plural(ids.length, "prop")} made of one source`,
+        action: { label: "Undo", run: () => back.mutate(ids) },
+      });
+    },
+    onError: (problem) => notify({ title: problem.message, isProblem: true }),
+  });
+}

@@ -1,0 +1,133 @@
+import type { Finding, PropDetail } from "../../api/client";
+import type { ActiveJob } from "../../app/activity";
+import { Button } from "../../parts/Button";
+import { Segmented } from "../../parts/Segmented";
+import { places, type Shown } from "../../stations/bench";
+import { DRAW_MODES, type DrawMode } from "../../viewport/model";
+import type { EyeStore } from "../../viewport/viewState";
+import { Viewport } from "../../viewport/Viewport";
+import { chipWidth, LevelChip } from "./LevelChips";
+import { MaterialNames, SlantScale } from "./stage/Legends";
+import { NothingToDraw } from "./stage/NothingToDraw";
+import { BuildFailed, Building, PlaceStepper } from "./stage/Notices";
+
+interface BenchStageProps {
+  prop: PropDetail;
+  shown: Shown;
+  loading: boolean;
+  problem: string | null;
+  onRetry: () => void;
+  onRebuild: () => void;
+  job: ActiveJob | null;
+  onCancel: (job: number) => void;
+  eye: EyeStore;
+  mode: DrawMode;
+  onMode: (mode: DrawMode) => void;
+  figure: boolean;
+  onFigure: (on: boolean) => void;
+  finding: Finding | null;
+  place: number | null;
+  onPlace: (by: number) => void;
+  stamp: number;
+  onFrame: () => void;
+  onSplit: (at: number) => void;
+  onToggleSplit: () => void;
+  onLevel: (index: number) => void;
+  onRight: (index: number) => void;
+}
+
+/** The view with what stands over it: levels, notices, the row of tools, and whatever the open station adds. */
+export function BenchStage(props: BenchStageProps) {
+  const { prop, shown, mode, finding, place, job } = props;
+  const { model, split } = shown;
+  const count = finding?.places?.points.length ?? 0;
+  return (
+    <>
+      {model ? (
+        <Viewport
+          key={shown.kind}
+          model={model}
+          left={shown.left}
+          right={shown.right}
+          split={split}
+          mode={mode}
+          figure={props.figure}
+          finding={finding}
+          place={place}
+          pivot={shown.drawsPivot}
+          spin={shown.spins}
+          onPick={shown.onPick}
+          frameStamp={props.stamp}
+          eye={props.eye}
+          onSplit={props.onSplit}
+          picture={shown.hasPicture ? <places.picture.Out /> : undefined}
+        >
+          <places.drawn.Out />
+        </Viewport>
+      ) : (
+        <NothingToDraw
+          prop={prop}
+          loading={props.loading}
+          problem={props.problem}
+          onRebuild={props.onRebuild}
+          onRetry={props.onRetry}
+        />
+      )}
+      {finding && count > 0 && <PlaceStepper finding={finding} place={place} count={count} onStep={props.onPlace} />}
+      {mode === "slant" && <SlantScale />}
+      {model && (
+        <>
+          <places.overlay.Out />
+          <div className="pointer-events-none absolute top-3 right-3 left-3 flex flex-col items-start gap-2">
+            <places.above.Out />
+            {shown.levels && (
+              <div
+                className="flex flex-wrap items-start gap-2 *:pointer-events-auto"
+                style={{ paddingRight: split === null ? 0 : `${chipWidth(shown.levels.length)}px` }}
+              >
+                <LevelChip
+                  levels={shown.levels}
+                  index={shown.chip}
+                  label={split === null ? "Level" : "Level on the left"}
+                  onLevel={props.onLevel}
+                />
+                <places.beside.Out />
+              </div>
+            )}
+          </div>
+          {shown.levels && split !== null && shown.hasRightChip && (
+            <div className="absolute top-3 right-3">
+              <LevelChip levels={shown.levels} index={shown.right} label="Level on the right" onLevel={props.onRight} />
+            </div>
+          )}
+          {mode === "material" && <MaterialNames names={model.materialNames} />}
+          <div className="absolute right-24 bottom-3 left-3 flex flex-wrap gap-2">
+            <places.toolsBefore.Out />
+            <Segmented label="Drawn as" value={mode} options={DRAW_MODES} onChange={props.onMode} />
+            <Button
+              pressed={split !== null}
+              onClick={props.onToggleSplit}
+              disabled={!shown.canSplit}
+              title={shown.splitHint}
+            >
+              Split
+            </Button>
+            <places.tools.Out />
+            <Button
+              pressed={props.figure}
+              onClick={() => props.onFigure(!props.figure)}
+              title="a standing person of 1.8 m (P)"
+            >
+              1.8 m figure
+            </Button>
+            <Button onClick={props.onFrame} title="all of the prop (F)">
+              Frame
+            </Button>
+          </div>
+        </>
+      )}
+      {job && <Building job={job} onCancel={() => props.onCancel(job.id)} />}
+      {prop.error && !job && <BuildFailed error={prop.error} onRebuild={props.onRebuild} />}
+    </>
+  );
+}
