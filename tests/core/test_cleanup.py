@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, drop_unused_vertices, make_mesh, make_triangles, meshes_equal
 from plindro.core.mesh.surgery import append_faces, turn_faces
-from plindro.core.mesh.topology import build_topology
+from plindro.core.mesh.topology import build_topology, corner_fans
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.stations.cleanup import CleanupSettings, clean, run
-from tests.shapes import bumpy_sphere, cube, flat_grid, join, moved, unwelded
+from tests.shapes import bumpy_sphere, cube, flat_grid, join, moved, unwelded, wavy_sheet
 
 ALL_ON = CleanupSettings(slivers=True, small_shells=True, holes=True)
 FOUND_ONLY = CleanupSettings(
@@ -388,3 +388,47 @@ def test_turning_what_was_turned_brings_it_back_and_a_mark_without_its_face_is_s
     report = Report()
     run(box, CleanupSettings(flipped=({**once, "point": (0.5, 0.5, 9.0)},)), report)
     assert "mark-lost" in {f.code for f in report.findings}
+
+
+def _doubled(sheet: Mesh) -> Mesh:
+    """A sheet with its own back over the same vertices."""
+    backs = turn_faces(sheet, np.ones(sheet.n_faces, bool))
+    return make_mesh(
+        sheet.positions,
+        np.concatenate([sheet.face_start, sheet.face_start[-1] + backs.face_start[1:]]),
+        np.concatenate([sheet.corner_vertex, backs.corner_vertex]),
+    )
+
+
+def test_a_sheet_doubled_back_to_back_keeps_both_sides_each_in_one_piece() -> None:
+    sheet = wavy_sheet(8)
+    doubled = _doubled(sheet)
+    inner = int((build_topology(sheet).edge_uses == 2).sum())
+    result, met = clean(doubled, CleanupSettings())
+    assert result.n_faces == doubled.n_faces
+    counted = {fault.kind.code: (fault.count, fault.is_repaired) for fault in met}
+    assert counted["non-manifold-edges"] == (inner, True), "the first look counts, not the sum of all passes"
+    assert "non-manifold-vertices" not in counted
+    topology = build_topology(result)
+    assert topology.edge_uses.max() == 2
+    assert not topology.turned.any()
+    # Front and back hang together each in itself and share no vertex: both may be smooth, and reduced.
+    _, count = corner_fans(topology, topology.twin >= 0)
+    assert count == result.n_vertices == 2 * sheet.n_vertices
+    face = result.corner_face()
+    front = face[topology.twin >= 0] < sheet.n_faces
+    assert (front == (face[topology.twin[topology.twin >= 0]] < sheet.n_faces)).all()
+
+
+def test_zero_length_normals_are_said_and_what_is_on_is_not_advised() -> None:
+    box = cube()
+    normals = np.tile(np.array([0.0, 0.0, 1.0], np.float32), (box.n_corners, 1))
+    normals[:3] = 0.0
+    _, met = clean(replace(box, normals=normals), CleanupSettings())
+    assert [(f.kind.code, f.count, f.is_repaired) for f in met] == [("invalid-normals", 3, True)]
+    # Three sheets on one edge hang together around both of its ends.
+    blades = make_mesh(
+        [[0, 0, 0], [0, 1, 0], [1, 0, 0], [-1, 0, 1], [-1, 0, -1]], [0, 3, 6, 9], [0, 1, 2, 0, 1, 3, 0, 1, 4]
+    )
+    for fault in clean(blades, CleanupSettings())[1]:
+        assert "switch" not in fault.finding().message or not fault.is_repaired

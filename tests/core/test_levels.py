@@ -9,13 +9,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
 from plindro.core.polygons import triangulate
-from plindro.core.prop import Prop
+from plindro.core.prop import Level, Prop
+from plindro.core.reduction import Limits, Plane, collapse, mirrored_sequence, take_level
 from plindro.core.report import Report
 from plindro.core.scene import Part
 from plindro.core.shading.normals import normals_by_angle
 from plindro.core.stations.levels import LevelsSettings, LevelTarget, run
+from plindro.core.stations.levels.station import finish
 from tests.shapes import areas, bumpy_sphere, join, moved, wavy_sheet
 
 
@@ -56,7 +59,8 @@ def test_box_is_not_reduced_to_another_shape_and_that_is_said() -> None:
     box = make_mesh(corners, np.arange(0, 25, 4), np.concatenate(faces))
     prop, report = _chain(box, (0.5, 0.25))
     assert [level.mesh.n_faces for level in prop.levels] == [12]
-    assert [finding.code for finding in report.findings] == ["level-skipped"] * 2
+    # A prop that needs no levels is told so once, and not warned.
+    assert [(f.code, f.severity, f.count) for f in report.findings] == [("level-skipped", "info", 2)]
 
 
 def _mean_angle_by_hand(level: Mesh, ball: np.ndarray) -> float:
@@ -165,7 +169,34 @@ def test_limits_that_allow_nothing_and_a_mirror_along_a_flat_thing_are_said() ->
     targets = (LevelTarget(pixels=1.0, distance=0.1), LevelTarget(tolerance_mm=1e-300))
     run(Prop("flat", flat, (), ()), LevelsSettings(levels=targets, mirror="found"), report)
     said = [finding.code for finding in report.findings]
-    assert sorted(said) == ["level-skipped", "level-skipped", "mirror-not-found"]
+    assert sorted(said) == ["level-skipped", "mirror-not-found"]
+
+
+def test_engine_vertices_that_rise_from_one_level_to_the_next_are_said() -> None:
+    """A smooth level above a flat-shaded one with fewer triangles."""
+    smooth = triangulate(bumpy_sphere(10)).mesh
+    fewer = triangulate(bumpy_sphere(9)).mesh
+    levels = (
+        Level(0, replace(smooth, normals=normals_by_angle(smooth, 180.0))),
+        Level(1, replace(fewer, normals=normals_by_angle(fewer, -1.0)), target=0),
+    )
+    report = Report(station="levels")
+    finish(Prop("ball", smooth, (), (), levels=levels), LevelsSettings(levels=_targets((0.5,))), report)
+    (found,) = [f for f in report.findings if f.code == "vertices-not-decreasing"]
+    assert (found.level, found.station) == (1, "levels")
+
+
+def test_the_first_limit_that_is_met_reaches_the_target_and_a_ratio_is_one_of_lod0() -> None:
+    ball = triangulate(bumpy_sphere(16)).mesh
+    sequence = collapse(ball)
+    ruler = DeviationFrom(ball)
+    both = take_level(sequence, Limits(vertices=100, ratio=0.01), ruler, 2.0)
+    assert both.reached
+    assert both.mesh.n_faces > 0.01 * ball.n_faces
+    mirrored = mirrored_sequence(ball, Plane(np.array([1.0, 0.0, 0.0]), 0.3), {})
+    assert int(mirrored.triangles_at[0]) != ball.n_faces
+    half = take_level(mirrored, Limits(ratio=0.5).of_whole(ball.n_faces), ruler, 2.0)
+    assert half.mesh.n_faces == pytest.approx(0.5 * ball.n_faces, abs=2)
 
 
 def test_protected_parts_and_patches_stay_whole_in_every_level() -> None:

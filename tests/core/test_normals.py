@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.mesh.topology import build_topology
@@ -102,9 +103,29 @@ def test_more_hard_edges_never_cost_fewer_engine_vertices(seed: int, threshold: 
     assert counts[0] >= counts[1] >= mesh.n_vertices
 
 
+def _tilted(mesh: Mesh) -> np.ndarray:
+    """(C, 3) normals that no rule would make: each face's own, turned a little."""
+    normals = np.repeat(unit(face_vectors(mesh)), 3, axis=0) + np.array([0.2, 0.3, 0.1])
+    return unit(normals).astype(np.float32)
+
+
+def test_normals_that_point_inward_over_right_winding_are_said_and_recomputed() -> None:
+    cube = _cube()
+    inward = replace(cube, normals=-_tilted(cube))
+    report = Report()
+    prop = run(Prop("cube", inward, (), ()), NormalsSettings(), report)
+    (said,) = [f for f in report.findings if f.code == "normals-inward"]
+    assert said.count == cube.n_faces
+    mean = prop.mesh.normals.reshape(-1, 3, 3).sum(axis=1)
+    assert (np.einsum("ij,ij->i", mean, face_vectors(cube)) > 0).all()
+    quiet = Report()
+    run(Prop("cube", inward, (), ()), NormalsSettings(source="angle"), quiet)
+    assert not [f for f in quiet.findings if f.code == "normals-inward"]
+
+
 def test_imported_normals_are_kept_and_missing_ones_computed() -> None:
     cube = _cube()
-    given_normals = np.tile(np.array([0.0, 0.6, 0.8], np.float32), (cube.n_corners, 1))
+    given_normals = _tilted(cube)
     given_normals[4] = 0
     prop = run(Prop("cube", replace(cube, normals=given_normals), (), ()), NormalsSettings(), Report())
     kept = np.delete(prop.mesh.normals, 4, axis=0)
@@ -268,7 +289,7 @@ def test_mark_on_imported_normals_changes_them_at_its_ends_only() -> None:
 
 def test_parts_can_give_their_own_normals_up() -> None:
     two = join(_cube(), moved(_cube(), (3.0, 0, 0)))
-    given_normals = np.tile(np.array([0.0, 0.6, 0.8], np.float32), (two.n_corners, 1))
+    given_normals = _tilted(two)
     parts = (Part("a", "a"), Part("b", "b"))
     mesh = replace(two, normals=given_normals, face_part=np.repeat([0, 1], 12).astype(np.int32))
     prop = Prop("boxes", mesh, parts, ())

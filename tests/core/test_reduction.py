@@ -15,7 +15,7 @@ from plindro.core.mesh.mesh import Mesh, make_triangles, meshes_equal
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.polygons import triangulate
 from plindro.core.reduction import (
-    HowFar,
+    Limits,
     Plane,
     Sequence,
     collapse,
@@ -241,7 +241,7 @@ def test_stated_deviation_is_within_a_factor_of_two_of_what_is_measured(placemen
 def test_measured_deviation_is_what_dense_sampling_finds() -> None:
     """An oracle of its own: distances both ways between dense samples of both surfaces."""
     mesh = _shaded(bumpy_sphere(20, height=0.4), 180.0)
-    level = reduce_mesh(mesh, HowFar(ratio=0.1), placement="optimal")
+    level = reduce_mesh(mesh, Limits(ratio=0.1), placement="optimal")
     steps = np.linspace(0, 1, 40)
     weights = np.array([(a, b, 1 - a - b) for a in steps for b in steps if a + b <= 1])
     one, other = (
@@ -253,22 +253,22 @@ def test_measured_deviation_is_what_dense_sampling_finds() -> None:
 
 
 @pytest.mark.parametrize(
-    ("how_far", "holds"),
+    ("limits", "holds"),
     [
-        (HowFar(ratio=0.2), lambda mesh, level: level.mesh.n_faces == round(0.2 * mesh.n_faces)),
-        (HowFar(triangles=301), lambda _, level: level.mesh.n_faces in (300, 301)),
-        (HowFar(vertices=200), lambda _, level: 190 <= count_engine_vertices(level.mesh) <= 200),
-        (HowFar(tolerance=1.0), lambda mesh, level: 0.006 < level.deviation.largest / diagonal(mesh) <= 0.01),
-        (HowFar(tolerance_mm=20.0), lambda _, level: 0.012 < level.deviation.largest <= 0.02),
+        (Limits(ratio=0.2), lambda mesh, level: level.mesh.n_faces == round(0.2 * mesh.n_faces)),
+        (Limits(triangles=301), lambda _, level: level.mesh.n_faces in (300, 301)),
+        (Limits(vertices=200), lambda _, level: 190 <= count_engine_vertices(level.mesh) <= 200),
+        (Limits(tolerance=1.0), lambda mesh, level: 0.006 < level.deviation.largest / diagonal(mesh) <= 0.01),
+        (Limits(tolerance_mm=20.0), lambda _, level: 0.012 < level.deviation.largest <= 0.02),
         # 1 px at 1080 lines over 60 degrees, 10 m away, is 10.69 mm.
-        (HowFar(pixels=2.0, distance=10.0), lambda _, level: 0.0128 < level.deviation.largest <= 0.02139),
-        (HowFar(ratio=0.01, tolerance_mm=20.0), lambda _, level: level.stopped_by_deviation and level.reached),
-        (HowFar(ratio=0.5, tolerance=50.0), lambda mesh, level: level.mesh.n_faces == mesh.n_faces // 2),
+        (Limits(pixels=2.0, distance=10.0), lambda _, level: 0.0128 < level.deviation.largest <= 0.02139),
+        (Limits(ratio=0.01, tolerance_mm=20.0), lambda _, level: level.stopped_by_deviation and level.reached),
+        (Limits(ratio=0.5, tolerance=50.0), lambda mesh, level: level.mesh.n_faces == mesh.n_faces // 2),
     ],
 )
-def test_first_limit_that_is_met_stops_it(how_far: HowFar, holds) -> None:
+def test_first_limit_that_is_met_stops_it(limits: Limits, holds) -> None:
     mesh = _shaded(bumpy_sphere(40, height=0.3), 180.0)
-    level = reduce_mesh(mesh, how_far, placement="optimal")
+    level = reduce_mesh(mesh, limits, placement="optimal")
     assert holds(mesh, level), (level.mesh.n_faces, count_engine_vertices(level.mesh), level.deviation)
 
 
@@ -276,7 +276,7 @@ def test_one_tolerance_means_one_size_of_error_on_different_props() -> None:
     for shape in (bumpy_sphere(30, height=0.05), bumpy_sphere(30, height=0.5), wavy_sheet(40)):
         mesh = _shaded(shape, 180.0)
         level = take_level(
-            collapse(mesh, placement="optimal"), HowFar(tolerance=0.5), DeviationFrom(mesh), diagonal(mesh)
+            collapse(mesh, placement="optimal"), Limits(tolerance=0.5), DeviationFrom(mesh), diagonal(mesh)
         )
         assert 0.0025 < level.deviation.largest / diagonal(mesh) <= 0.005
 
@@ -284,7 +284,7 @@ def test_one_tolerance_means_one_size_of_error_on_different_props() -> None:
 @pytest.mark.parametrize("figures", [{}, {"pixels": 1.0}, {"distance": 3.0}, {"ratio": -1.0}, {"tolerance": np.nan}])
 def test_how_far_refuses_what_says_nothing(figures: dict[str, float]) -> None:
     with pytest.raises(ValueError, match=r"how far|belong together"):
-        HowFar(**figures)
+        Limits(**figures)
 
 
 @pytest.mark.parametrize("placement", PLACEMENTS)
@@ -304,7 +304,7 @@ def test_far_levels_are_reached_across_seams_and_hard_edges(placement: str) -> N
 def test_locked_borders_and_protected_vertices_stay(placement: str) -> None:
     mesh = _shaded(wavy_sheet(20), 180.0)
     inside = (np.abs(mesh.positions[:, [0, 2]] - 0.5) < 0.15).all(axis=1)
-    level = reduce_mesh(mesh, HowFar(ratio=0.05), placement=placement, lock_borders=True, locked=inside).mesh
+    level = reduce_mesh(mesh, Limits(ratio=0.05), placement=placement, lock_borders=True, locked=inside).mesh
     on_rim = (np.isclose(mesh.positions[:, [0, 2]], 0) | np.isclose(mesh.positions[:, [0, 2]], 1)).any(axis=1)
     left = set(map(tuple, level.positions.tolist()))
     assert {tuple(p) for p in mesh.positions[on_rim | inside].tolist()} <= left
@@ -316,7 +316,7 @@ def test_weights_keep_more_where_they_are_larger() -> None:
     left = mesh.positions[:, 0] < 0.5
 
     def share(weight: np.ndarray) -> float:
-        level = reduce_mesh(mesh, HowFar(ratio=0.1), weight=weight).mesh
+        level = reduce_mesh(mesh, Limits(ratio=0.1), weight=weight).mesh
         return float((level.positions[:, 0] < 0.5).mean())
 
     assert share(np.where(left, 20.0, 1.0)) > share(np.ones(mesh.n_vertices)) + 0.15

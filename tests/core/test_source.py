@@ -10,6 +10,7 @@ from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.line import override
 from plindro.core.lines import get_line
+from plindro.core.polygons import triangulate
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Image, Material, Part, Scene, Texture
@@ -178,8 +179,6 @@ def test_view_of_the_source_has_every_part_under_its_number() -> None:
     scene = _scene()
     positions = scene.mesh.positions.copy()
     positions[0] = np.nan
-    from plindro.core.polygons import triangulate
-
     broken = replace(scene, mesh=replace(scene.mesh, positions=positions))
     triangles = triangulate(broken.mesh).mesh
     view = view_of_source(broken, triangles)
@@ -187,3 +186,19 @@ def test_view_of_the_source_has_every_part_under_its_number() -> None:
     assert [level.name for level in view.levels] == [f"part_{i}" for i in range(5)]
     assert [level.mesh.n_faces for level in view.levels] == [12 - lost, 12, 12, 12, 12]
     assert len(write_glb(view)) > 1000
+
+
+def test_a_node_without_scale_is_named_as_that_and_uvs_in_one_point_are_said() -> None:
+    flat = Part("flattened", "flattened", is_flattened=True)
+    mesh = join(triangulate(cube()).mesh, triangulate(cube()).mesh)
+    uvs = (np.zeros((mesh.n_corners, 2), np.float32),)
+    mesh = replace(mesh, face_part=np.repeat(np.array([0, 1], np.int32), 12), uvs=uvs)
+    report = Report(station="source")
+    prop = run(
+        Scene("pair", "OBJ", mesh, (Part("whole", "whole"), flat), (Material("grey"),)), SourceSettings(), report
+    )
+    assert [part.name for part in prop.parts] == ["whole"]
+    found = {f.code: f for f in report.findings}
+    assert "'flattened'" in found["zero-scale"].message
+    assert "uvs-collapsed" in found
+    assert {f.station for f in report.findings} == {"source"}

@@ -32,7 +32,7 @@ from plindro.core.scene import Part
 from plindro.core.shading.normals import normals_by_angle
 from plindro.core.shipping import PrepareResult
 from plindro.core.stations.levels import LevelsSettings, LevelTarget, place, run
-from plindro.core.stations.levels.texture_steps import smaller_image
+from plindro.core.stations.levels.texture_steps import smaller_image, with_texture_steps
 from plindro.demo import DEMO_PROPS, build_prop
 from tests.shapes import bumpy_sphere, join, moved, random_rotation
 

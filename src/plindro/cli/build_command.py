@@ -1,6 +1,7 @@
 """``plindro build``: many sources through one line into one folder."""
 
 import sys
+import tempfile
 import time
 from collections.abc import Iterator
 from concurrent.futures import Future, as_completed
@@ -15,7 +16,7 @@ from plindro.core.destinations import Destination, get_destination
 from plindro.core.errors import InvalidSettings, PlindroError
 from plindro.core.executors import make_executor, worker_count
 from plindro.core.files import FolderFiles, read_scene
-from plindro.core.findings import Finding, Severity
+from plindro.core.findings import Finding, Severity, length
 from plindro.core.line import Line, override
 from plindro.core.lines import get_line
 from plindro.core.names import unique_names
@@ -62,8 +63,7 @@ def build_files(
     if split is not None:
         chosen = override(chosen, {"source": {"split": split}})
     folder = Path(out)
-    if folder.exists() and not folder.is_dir():
-        raise InvalidSettings(f"{out}: is a file; --out needs a folder")
+    check_folder(folder)
     orders = _orders(inputs, chosen)
     records: list[dict[str, Any]] = [{}] * len(orders)
     with click.progressbar(length=len(orders), label="building", file=sys.stderr, hidden=len(orders) == 1) as bar:
@@ -86,6 +86,18 @@ def build_files(
     if total["failed"] == len(records):
         return INPUT_UNUSABLE
     return HELD if total["held"] or total["failed"] else DONE
+
+
+def check_folder(folder: Path) -> None:
+    """Say before any work where files cannot be written to a folder; raises ``InvalidSettings``."""
+    if folder.exists() and not folder.is_dir():
+        raise InvalidSettings(f"{folder}: is a file; --out needs a folder")
+    above = next(path for path in (folder, *folder.absolute().parents) if path.exists())
+    try:
+        with tempfile.TemporaryFile(dir=above):
+            pass
+    except OSError as error:
+        raise InvalidSettings(f"{folder}: cannot be written ({error.strerror}); choose another folder") from error
 
 
 def _orders(inputs: tuple[str, ...], line: Line) -> list[_Order]:
@@ -202,7 +214,7 @@ def _print(record: dict[str, Any]) -> None:
     click.echo(f"{record['name']}  {record['status']}  {record['seconds']:.2f} s  {record['source']}")
     for level in record["levels"]:
         counts = f"{grouped(level['triangles'])} triangles, {grouped(level['vertices'])} engine vertices"
-        click.echo(f"  {level['name']:<28} {counts}, {1000 * level['deviation']:.2f} mm off")
+        click.echo(f"  {level['name']:<28} {counts}, deviation {length(level['deviation'])}")
     for file in record["files"]:
         click.echo(f"  → {file['path']}  {grouped(file['bytes'])} bytes")
     if record["status"] != "failed":

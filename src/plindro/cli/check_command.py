@@ -48,7 +48,7 @@ def _expand(paths: tuple[str, ...]) -> list[Path]:
     files: list[Path] = []
     for text in paths:
         path = Path(text)
-        found = sorted(path.rglob("*.glb")) if path.is_dir() else [path]
+        found = sorted(file for file in path.rglob("*.glb") if file.is_file()) if path.is_dir() else [path]
         if not found:
             raise UnreadableFile(f"{path}: holds no GLB file to check")
         files += found
@@ -63,5 +63,5 @@ def _print(row: dict[str, Any]) -> None:
     if "error" in row:
         click.echo("  could not be read")
     elif not row["findings"]:
-        click.echo("  nothing to say against it")
+        click.echo("  no findings")
     print_findings(row["findings"])

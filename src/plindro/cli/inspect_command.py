@@ -51,7 +51,7 @@ def _engine(cut: EngineCutFacts | None) -> str:
     broken = f", {grouped(cut.flips)} broken" if cut.flips else ""
     return (
         f"{grouped(cut.quads_differ)} of {grouped(cut.quads)} quads and {grouped(cut.polygons_differ)} of "
-        f"{grouped(cut.polygons)} larger polygons cut otherwise{broken}, up to {cut.surface_degrees:.3g}°"
+        f"{grouped(cut.polygons)} larger polygons triangulated differently{broken}, up to {cut.surface_degrees:.3g}°"
     )
 
 
@@ -75,7 +75,7 @@ def _print(file: str, facts: Facts) -> None:
         ("UV channels", str(source.uv_channels)),
         ("normals", "yes" if source.has_normals else "no"),
         ("materials", ", ".join(source.materials) or "none"),
-        ("parts", f"{len(ships)}{f', {stays} left behind' if stays else ''}: {shown or 'none'}"),
+        ("parts", f"{len(ships)}{f', {stays} excluded' if stays else ''}: {shown or 'none'}"),
         ("textures", ", ".join(f"{t.name} {t.width} × {t.height} px" for t in source.textures) or "none"),
         ("cleanup", cleaned.answer if cleaned is not None else "nothing to clean"),
     ]

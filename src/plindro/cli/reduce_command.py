@@ -17,7 +17,7 @@ from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import (
-    HowFar,
+    Limits,
     Placement,
     Plane,
     Reduced,
@@ -27,6 +27,7 @@ from plindro.core.reduction import (
     find_mirror,
     mirrored_sequence,
     take_level,
+    what_holds,
 )
 from plindro.core.reduction.reduce import Options
 from plindro.core.report import Report
@@ -48,7 +49,7 @@ def reduce_file(
 ) -> int:
     """Reduce ``file`` until the first of the limits stops it and write ``out``: metres, Y up, pivot where it was."""
     try:
-        how_far = HowFar(**limits)  # type: ignore[arg-type]
+        wanted = Limits(**limits)  # type: ignore[arg-type]
     except ValueError as error:
         raise InvalidSettings(f"reduce: {error}") from error
     kind, target, report = format_of(out), Path(out), Report()
@@ -63,12 +64,12 @@ def reduce_file(
 
         options = Options(placement=placement, lock_borders=lock_borders, hold_hard_edges=not faceted, on_step=say)
         sequence = collapse(mesh, **options) if plane is None else mirrored_sequence(mesh, plane, options)
-    level = take_level(sequence, how_far, DeviationFrom(mesh), diagonal(mesh))
+    level = take_level(sequence, wanted.of_whole(mesh.n_faces), DeviationFrom(mesh), diagonal(mesh))
     reduced = level.mesh
     if faceted and level.step:
         reduced = replace(reduced, normals=normals_by_angle(reduced, 0.0))
     if not level.reached:
-        text = f"stops at {grouped(reduced.n_faces)} triangles: borders and corners hold it; nothing more can go"
+        text = f"stops at {grouped(reduced.n_faces)} triangles: {what_holds(mesh)}"
         report.find(Finding("target-not-reached", Severity.WARNING, text))
     _tell_features(sequence, level, report)
     name = f"{prop.name}_LOD0" if kind == "glb" else prop.name
@@ -96,10 +97,10 @@ def _tell_features(sequence: Sequence, level: Reduced, report: Report) -> None:
     """Say what had to be given up to come this far."""
     given_up = sum(level.step > step for step in sequence.phase_steps)
     if given_up == 1:
-        text = "its hard edges would have kept it heavier; some were given up"
+        text = "some hard edges were released, which would have kept it heavier"
         report.find(Finding("hard-edges-released", Severity.INFO, text))
     elif given_up > 1:
-        text = "its UV seams and material borders would have kept it heavier; some were crossed"
+        text = "some UV seams and material borders were crossed, which would have kept it heavier"
         report.find(Finding("seams-released", Severity.INFO, text))
 
 
@@ -111,8 +112,8 @@ def _print(file: str, out: str, prop: Prop, mesh: Mesh, level: Reduced, reduced:
         f"{grouped(count_engine_vertices(mesh))} → {grouped(count_engine_vertices(reduced))} engine vertices"
     )
     click.echo(
-        f"  → {out}  off by at most {_millimetres(largest)} mm ({largest / size if size else 0:.3%} of the diagonal), "
-        f"{_millimetres(mean)} mm in the mean"
+        f"  → {out}  maximum deviation {_millimetres(largest)} mm "
+        f"({largest / size if size else 0:.3%} of the diagonal), mean {_millimetres(mean)} mm"
     )
 
 

@@ -50,7 +50,7 @@ def _sound(mesh: Mesh, file: str, report: Report) -> Mesh:
     bad |= np.bincount(mesh.corner_face()[~finite[mesh.corner_vertex]], minlength=mesh.n_faces) > 0
     if bad.any():
         n = int(bad.sum())
-        text = f"{n} faces without three corners, or with a vertex that is not finite, were left out"
+        text = f"{n} {'face' if n == 1 else 'faces'} without three corners or with a non-finite vertex removed"
         report.find(Finding("faces-removed", Severity.WARNING, text, n))
         mesh = drop_unused_vertices(mesh.with_faces(~bad))
     if not mesh.n_faces:
@@ -65,7 +65,7 @@ def with_normals(mesh: Mesh, drop: bool, report: Report) -> Mesh:
     invalid = ~(np.abs(np.linalg.norm(mesh.normals, axis=1) - 1.0) < 1e-3)
     if not invalid.any():
         return mesh
-    text = f"{int(invalid.sum())} corners had no valid normal and took that of their face"
+    text = f"{int(invalid.sum())} corners had no valid normal and got that of their face"
     report.find(Finding("invalid-normals", Severity.WARNING, text, int(invalid.sum())))
     flat = np.repeat(unit(face_vectors(mesh)), 3, axis=0)
     flat[np.abs(flat).sum(axis=1) == 0] = (0.0, 1.0, 0.0)

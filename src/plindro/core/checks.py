@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.findings import Finding, Places, Severity, grouped
+from plindro.core.findings import Finding, Places, Severity, counted, grouped
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Prop
@@ -40,7 +40,15 @@ def _check_surface(prop: Prop) -> list[Finding]:
         return []
     number = int(flat.sum())
     places = Places.of(mesh.positions[mesh.triangles()[flat]])
-    return [Finding("zero-area-triangles", Severity.WARNING, f"{number} triangles have no area", number, places=places)]
+    return [
+        Finding(
+            "zero-area-triangles",
+            Severity.WARNING,
+            counted(number, "zero-area triangle"),
+            number,
+            places=places,
+        )
+    ]
 
 
 def _check_counts(prop: Prop, budget: Budget, limit: int) -> list[Finding]:
@@ -63,7 +71,7 @@ def _check_counts(prop: Prop, budget: Budget, limit: int) -> list[Finding]:
             Finding(
                 "engine-vertices-over-limit",
                 Severity.WARNING,
-                f"{grouped(engine_vertices)} engine vertices; the destination holds {grouped(limit)} and cuts the mesh",
+                f"{grouped(engine_vertices)} engine vertices; the destination takes {grouped(limit)}, and splits it",
                 engine_vertices - limit,
                 level=0,
             )
@@ -76,7 +84,7 @@ def _check_materials(prop: Prop, budget: Budget) -> list[Finding]:
     if budget.materials is None or used <= budget.materials:
         return []
     over = used - budget.materials
-    text = f"{used} materials, {over} over the budget of {budget.materials}: each is a draw call"
+    text = f"{used} materials, {over} over the budget of {budget.materials}; each is a draw call"
     return [Finding("materials-over-budget", Severity.WARNING, text, over)]
 
 
@@ -89,7 +97,7 @@ def _check_textures(prop: Prop) -> list[Finding]:
         Finding(
             "non-power-of-two-texture",
             Severity.WARNING,
-            f"{len(odd)} textures have sides that are no power of two: {names}",
+            f"{counted(len(odd), 'texture')} with a size that is no power of two: {names}",
             len(odd),
         )
     ]

@@ -61,7 +61,7 @@ def load_settings(path: str, model: type[Settings], what: str, known: list[str])
     try:
         return model.model_validate(json.loads(file.read_text("utf-8")))
     except ValidationError as error:
-        raise InvalidSettings(f"{path}: {describe(error)}") from error
+        raise InvalidSettings(f"{path}: {describe(error)}; --export shows a whole {what}") from error
     except (json.JSONDecodeError, UnicodeDecodeError) as error:
         raise InvalidSettings(f"{path}: is not valid JSON ({error})") from error
 
@@ -70,4 +70,8 @@ def describe(error: ValidationError) -> str:
     """The first problem of a validation error in one line."""
     first = error.errors()[0]
     place = ".".join(str(part) for part in first["loc"])
+    if first["type"] == "missing":
+        return f"'{place}' is missing"
+    if first["type"] == "extra_forbidden":
+        return f"'{place}' is not a setting"
     return f"{place + ': ' if place else ''}{first['msg'].removeprefix('Value error, ')}"

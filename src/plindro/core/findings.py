@@ -77,9 +77,21 @@ def grouped(number: int) -> str:
     return f"{number:,}".replace(",", "\u202f")
 
 
+def counted(number: int, one: str, many: str = "") -> str:
+    """How many of what, in the number that it has: 1 hole, 3 holes."""
+    return f"{grouped(number)} {one if number == 1 else many or one + 's'}"
+
+
 def metres(value: float) -> str:
-    """A distance as it is read, with three digits: 0.123 m, 12.3 m, 12 300 m."""
-    return f"{value:.3g} m" if value < 1000 else f"{grouped(round(float(f'{value:.3g}')))} m"
+    """A distance as it is read, with three digits: 0.123 m, 12.3 m, 12.3 km."""
+    return f"{value:.3g} m" if value < 1000 else f"{value / 1000:.3g} km"
+
+
+def length(value: float) -> str:
+    """A length in the unit that suits it, with three digits: 0.42 mm, 17 mm, 0.62 m, 1.3 km."""
+    if value >= 1000:
+        return f"{value / 1000:.3g} km"
+    return f"{value:.3g} m" if value >= 0.1 else f"{1000 * value:.3g} mm"
 
 
 def holds_back(findings: Iterable[Finding]) -> bool:

@@ -8,7 +8,7 @@ from typing import Any, Literal
 import numpy as np
 
 from plindro.core.findings import Finding
-from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.mesh import F64, Mesh
 
 Y_UP = {
     "y": np.eye(3),
@@ -94,7 +94,8 @@ class Part:
 
     ``path`` leads to it through parents and groups and is its own alone; ``object``, ``parent`` and ``group`` name what
     it goes with when a scene is split by objects, by parents or by groups. ``source_mesh`` is the same for instances of
-    one mesh. ``origin`` is the object's own origin, in the scene's units and axes.
+    one mesh; ``is_flattened``: its node has a scale of 0 along an axis. ``origin`` is the object's own origin, in the
+    scene's units and axes.
     """
 
     name: str
@@ -105,6 +106,7 @@ class Part:
     is_hidden: bool = False
     source_mesh: str = ""
     is_mirrored: bool = False
+    is_flattened: bool = False
     origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
@@ -141,6 +143,12 @@ class Scene:
     unit: float = 1.0
     up: Axis = "y"
     says_unit: bool = False
+
+
+def is_flattening(linear: F64) -> bool:
+    """Whether a (3, 3) matrix takes everything to a plane, a line or a point."""
+    scales = np.linalg.svd(linear, compute_uv=False)
+    return bool(scales[2] <= 1e-12 * scales[0])
 
 
 def with_own_paths(parts: list[Part]) -> tuple[Part, ...]:

@@ -12,7 +12,7 @@ from plindro.core.line import override
 from plindro.core.lines import LINES
 from plindro.core.mesh.mesh import make_mesh, make_triangles
 from plindro.core.polygons import set_diagonals, triangulate
-from plindro.core.reduction import HowFar, Plane, curvature, mirrored_sequence, outline, reduce_mesh
+from plindro.core.reduction import Limits, Plane, curvature, mirrored_sequence, outline, reduce_mesh
 from plindro.core.remesh import even_mesh
 from plindro.core.report import Report
 from plindro.core.shading.normals import Weights, normals_by_angle
@@ -96,7 +96,7 @@ def _reduce() -> None:
     for mesh in (plain, full):
         weight = 1.0 + outline(mesh) + curvature(mesh)
         for placement in ("optimal", "original"):
-            reduce_mesh(mesh, HowFar(tolerance=5.0), placement=placement, weight=weight)
+            reduce_mesh(mesh, Limits(tolerance=5.0), placement=placement, weight=weight)
         mirrored_sequence(mesh, Plane(np.array([1.0, 0.0, 0.0]), 0.45), {})
         # So few triangles may give no surface; the kernels have run by then.
         with suppress(ValueError):

@@ -44,8 +44,8 @@ def unfitting(what: str, places: F64) -> Finding:
     """Marks that found no place in this source any more: said, kept, without effect."""
     n = len(places)
     text = (
-        f"{n} {what}{'' if n == 1 else 's'} set by hand {'has' if n == 1 else 'have'} no place in this source any more "
-        "and had no effect; set them again or take them away"
+        f"{n} {what}{'' if n == 1 else 's'} set by hand {'does' if n == 1 else 'do'} not fit this source any more and "
+        f"had no effect; set {'it' if n == 1 else 'them'} again or clear {'it' if n == 1 else 'them'}"
     )
     shaped = places if places.ndim == 2 else places.reshape(n, -1, 3)
     return Finding("mark-lost", Severity.WARNING, text, n, places=Places.of(shaped))

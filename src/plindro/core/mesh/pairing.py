@@ -3,7 +3,8 @@
 Around an edge the faces are sorted by angle. A face whose half-edge runs against the edge opens a wedge of solid in the
 direction of growing angle, one along it closes a wedge: pairing is matching brackets around a circle. Two boxes that
 touch along an edge come apart as two boxes, and a wall that stands on a floor comes off the floor. Faces that all run
-the same way along an edge have no partners.
+the same way along an edge have no partners. Where two faces lie back to back, the wedge that ends there closes before
+the next one opens, so that a sheet with a front and a back comes apart as its two sides.
 """
 
 import numpy as np
@@ -12,10 +13,13 @@ from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
 
+BEHIND = 1e-9
+"""Radians within which two faces around an edge lie in one place."""
+
 
 @njit(cache=True, nogil=True)
-def _angles(origin, far, inward, items, theta):  # type: ignore[no-untyped-def]
-    """Angle around the edge of each half-edge's direction into its face."""
+def _angles(origin, far, inward, items, forward, theta):  # type: ignore[no-untyped-def]
+    """Angle around the edge of each half-edge's direction into its face; of two in one place the closing one first."""
     ux, uy, uz = far[0] - origin[0], far[1] - origin[1], far[2] - origin[2]
     length = np.sqrt(ux * ux + uy * uy + uz * uz)
     if length > 0:
@@ -30,6 +34,8 @@ def _angles(origin, far, inward, items, theta):  # type: ignore[no-untyped-def]
     for i in range(len(items)):
         d = inward[items[i]]
         theta[i] = np.arctan2(d[0] * bx + d[1] * by + d[2] * bz, d[0] * ax + d[1] * ay + d[2] * az)
+        if not forward[items[i]]:
+            theta[i] += BEHIND
 
 
 @njit(cache=True, nogil=True)
@@ -65,7 +71,7 @@ def _pair(start, items, crowd, positions, low, high, inward, forward, partner): 
             partner[mine[0]] = mine[1]
             partner[mine[1]] = mine[0]
         elif n > 2:
-            _angles(positions[low[mine[0]]], positions[high[mine[0]]], inward, mine, theta[:n])
+            _angles(positions[low[mine[0]]], positions[high[mine[0]]], inward, mine, forward, theta[:n])
             _match_brackets(mine, forward, np.argsort(theta[:n], kind="mergesort"), stack, partner)
 
 

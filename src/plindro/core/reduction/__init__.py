@@ -1,15 +1,15 @@
 """Reduction by edge collapse: one run through a mesh gives every level of its chain."""
 
-from plindro.core.reduction.borders import border_vertices
+from plindro.core.reduction.borders import border_vertices, what_holds
 from plindro.core.reduction.calibration import restated
 from plindro.core.reduction.mirror import Plane, find_mirror, mirrored_sequence
 from plindro.core.reduction.reduce import Placement, collapse, diagonal, reduce_mesh
 from plindro.core.reduction.sequence import Sequence
-from plindro.core.reduction.targets import HowFar, Reduced, take_level
+from plindro.core.reduction.targets import Limits, Reduced, take_level
 from plindro.core.reduction.weights import curvature, outline
 
 __all__ = [
-    "HowFar",
+    "Limits",
     "Placement",
     "Plane",
     "Reduced",
@@ -24,4 +24,5 @@ __all__ = [
     "reduce_mesh",
     "restated",
     "take_level",
+    "what_holds",
 ]

@@ -13,6 +13,13 @@ def border_ends(mesh: Mesh) -> I32:
     return np.stack([mesh.corner_vertex[open_edges], mesh.corner_vertex[topology.next_corner[open_edges]]], axis=1)
 
 
+def what_holds(mesh: Mesh) -> str:
+    """What keeps a mesh from being reduced further, as a clause."""
+    if border_vertices(mesh).any():
+        return "its open boundaries, corners and through-holes keep their last triangles"
+    return "its shells and through-holes keep their last triangles"
+
+
 def border_vertices(mesh: Mesh) -> Mask:
     """(V,) whether an open edge ends at each vertex."""
     mask = np.zeros(mesh.n_vertices, bool)

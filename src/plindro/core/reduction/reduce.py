@@ -9,7 +9,7 @@ from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import F64, Mask, Mesh
 from plindro.core.reduction.run import Run
 from plindro.core.reduction.sequence import Sequence, write_sequence
-from plindro.core.reduction.targets import HowFar, Reduced, take_level
+from plindro.core.reduction.targets import Limits, Reduced, take_level
 from plindro.core.reduction.working import build_state
 
 Placement = Literal["optimal", "original"]
@@ -66,10 +66,10 @@ def collapse(mesh: Mesh, **options: Unpack[Options]) -> Sequence:
     return write_sequence(mesh, start, run)
 
 
-def reduce_mesh(mesh: Mesh, how_far: HowFar, **options: Unpack[Options]) -> Reduced:
+def reduce_mesh(mesh: Mesh, limits: Limits, **options: Unpack[Options]) -> Reduced:
     """``mesh`` reduced once; the options are those of ``collapse``."""
     sequence = collapse(mesh, **options)
-    return take_level(sequence, how_far, DeviationFrom(mesh), diagonal(mesh))
+    return take_level(sequence, limits, DeviationFrom(mesh), diagonal(mesh))
 
 
 def diagonal(mesh: Mesh) -> float:

@@ -1,7 +1,7 @@
 """How far to reduce: by counts, by deviation, by what a viewer sees; several together mean the first that stops."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from plindro.core.measure.deviation import Deviation, DeviationFrom
 from plindro.core.measure.game_view import View
@@ -13,7 +13,7 @@ _TRIES = 8
 
 
 @dataclass(frozen=True, slots=True)
-class HowFar:
+class Limits:
     """Where a reduction stops; None means that this does not stop it.
 
     ratio : share of the source's triangles
@@ -79,14 +79,24 @@ class HowFar:
             steps.append(sequence.step_of_vertices(self.vertices))
         return min(steps)
 
-    def are_counts_reached(self, sequence: Sequence, step: int) -> bool:
-        """Whether every count that is given is reached at a step."""
+    def is_count_reached(self, sequence: Sequence, step: int) -> bool:
+        """Whether one of the counts that are given is reached at a step, or none is given: the first stops it."""
         triangles = int(sequence.triangles_at[step])
-        return (
-            (self.ratio is None or triangles <= max(round(self.ratio * int(sequence.triangles_at[0])), 1))
-            and (self.triangles is None or triangles <= self.triangles)
-            and (self.vertices is None or int(sequence.vertices_at[step]) <= self.vertices)
-        )
+        reached = []
+        if self.ratio is not None:
+            reached.append(triangles <= max(round(self.ratio * int(sequence.triangles_at[0])), 1))
+        if self.triangles is not None:
+            reached.append(triangles <= self.triangles)
+        if self.vertices is not None:
+            reached.append(int(sequence.vertices_at[step]) <= self.vertices)
+        return any(reached) or not reached
+
+    def of_whole(self, triangles: int) -> "Limits":
+        """The same with the ratio as a count, of so many triangles: where a sequence begins with another mesh."""
+        if self.ratio is None:
+            return self
+        count = max(round(self.ratio * triangles), 1)
+        return replace(self, ratio=None, triangles=count if self.triangles is None else min(count, self.triangles))
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,17 +114,17 @@ class Reduced:
     stopped_by_deviation: bool
 
 
-def take_level(sequence: Sequence, how_far: HowFar, ruler: DeviationFrom, diagonal: float) -> Reduced:
-    """The level of a sequence where ``how_far`` stops it; a tolerance holds for the measured deviation."""
-    at_counts = how_far.step_by_counts(sequence)
-    limit = how_far.largest_deviation(diagonal)
+def take_level(sequence: Sequence, limits: Limits, ruler: DeviationFrom, diagonal: float) -> Reduced:
+    """The level of a sequence where ``limits`` stops it; a tolerance holds for the measured deviation."""
+    at_counts = limits.step_by_counts(sequence)
+    limit = limits.largest_deviation(diagonal)
     step = min(at_counts, sequence.step_of_deviation(limit)) if math.isfinite(limit) else at_counts
     mesh = sequence.level(step)
     deviation = ruler.measure(mesh)
     if math.isfinite(limit):
         step, mesh, deviation = _search(sequence, at_counts, limit, ruler, (step, mesh, deviation))
     is_stopped = step < at_counts
-    return Reduced(mesh, step, deviation, is_stopped or how_far.are_counts_reached(sequence, step), is_stopped)
+    return Reduced(mesh, step, deviation, is_stopped or limits.is_count_reached(sequence, step), is_stopped)
 
 
 def _search(

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.destinations import Destination
-from plindro.core.findings import Finding, Places, Severity, grouped
+from plindro.core.findings import Finding, Places, Severity, counted, grouped
 from plindro.core.rehearsal.reader import ShippedLevel, ShippedProp, read_shipped
 
 UNIT_TOLERANCE = 2e-3
@@ -123,7 +123,13 @@ def _check_level(level: ShippedLevel, index: int) -> list[Finding]:
     if degenerate.any():
         number = int(degenerate.sum())
         places = Places.of(level.positions[level.triangles[degenerate]])
-        say("zero-area-triangles", Severity.WARNING, f"{number} triangles have no area", number, places)
+        say(
+            "zero-area-triangles",
+            Severity.WARNING,
+            counted(number, "zero-area triangle"),
+            number,
+            places,
+        )
     if level.normals is None:
         say("normals-missing", Severity.STOP, "has no normals")
         return findings
@@ -166,7 +172,7 @@ def _check_normals(
     if opposed.any():
         number = int(opposed.sum())
         severe = number > max(OPPOSED_SHARE * len(level.triangles), 1)
-        text = f"{level.name}: {number} triangles are wound against their normals; they are seen through"
+        text = f"{level.name}: {number} triangles are wound against their normals; the engine does not draw them"
         places = Places.of(level.positions[level.triangles[opposed]])
         severity = Severity.STOP if severe else Severity.WARNING
         findings.append(Finding("winding-against-normals", severity, text, number, index, places=places))

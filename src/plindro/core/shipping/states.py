@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plindro.core.destinations import Destination
-from plindro.core.findings import Finding, Severity, metres
+from plindro.core.findings import Finding, Severity, length, metres
 from plindro.core.line import BuiltProp, Line
 from plindro.core.measure.deviation import Deviation
 from plindro.core.mesh.mesh import I32
@@ -89,8 +89,8 @@ def fallen_back(
     n_own = len(prop.levels)
     first = placed.levels[n_own]
     text = (
-        f"{state.name}: from LOD{n_own} on it has the levels of the base state, up to "
-        f"{1000 * first.change.surface:.3g} mm off its own LOD0; they are drawn from {metres(first.distance)}"
+        f"{state.name}: from LOD{n_own} on it has the levels of the base state, maximum deviation "
+        f"{length(first.change.surface)} from its own LOD0; they are drawn from {metres(first.distance)}"
     )
     found = (
         Finding("state-falls-back", Severity.INFO, text, level=n_own, station=LEVELS.name),
@@ -120,7 +120,7 @@ def _moved(material: Material, by: int) -> Material:
 def state_findings(state: State, built: BuiltProp) -> list[Finding]:
     """What was found about a state, said of it; a state without parts is one that is not there."""
     if not built.prop.mesh.n_faces:
-        text = f"the state '{state.name}' has no part named {', '.join(state.parts)}; name its parts, or take it away"
+        text = f"the state '{state.name}' has no part named {', '.join(state.parts)}; name its parts, or remove it"
         return [Finding("state-empty", Severity.WARNING, text, station=LEVELS.name)]
     return [_said_of(state, found) for found in built.findings if found.level]
 

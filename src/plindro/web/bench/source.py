@@ -31,7 +31,9 @@ def _part_rows(prop: Prop) -> list[PartFact]:
 
 
 def _part(row: PartFact) -> Part:
-    return Part(row.name, row.path, row.object, row.parent, row.group, row.hidden, row.source_mesh)
+    return Part(
+        row.name, row.path, row.object, row.parent, row.group, row.hidden, row.source_mesh, is_flattened=row.flattened
+    )
 
 
 def parts_now(prop: Prop) -> list[PartFact]:

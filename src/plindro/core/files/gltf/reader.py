@@ -21,7 +21,7 @@ from plindro.core.files.sidefiles import SideFiles
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.mesh import F32, F64, I32, Mesh, make_mesh
 from plindro.core.mesh.numbering import weld_positions
-from plindro.core.scene import Bystander, Material, Part, Scene, with_own_paths
+from plindro.core.scene import Bystander, Material, Part, Scene, is_flattening, with_own_paths
 
 TRIANGLES, STRIP, FAN = 4, 5, 6
 _OTHER_MODES = {0: "points", 1: "lines", 2: "lines", 3: "lines"}
@@ -136,6 +136,7 @@ def _part(document: Document, spot: _Spot, label: str, matrix: F64) -> Part:
         is_hidden=spot.is_hidden,
         source_mesh=f"mesh {spot.node['mesh']}",
         is_mirrored=bool(np.linalg.det(matrix[:3, :3]) < 0),
+        is_flattened=is_flattening(matrix[:3, :3]),
         origin=(x, y, z),
     )
 

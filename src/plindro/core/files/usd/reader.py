@@ -18,7 +18,7 @@ from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.geometry import unit
 from plindro.core.mesh.mesh import F32, F64, Mesh, make_mesh
 from plindro.core.mesh.surgery import turn_faces
-from plindro.core.scene import Bystander, Part, Scene, with_own_paths
+from plindro.core.scene import Bystander, Part, Scene, is_flattening, with_own_paths
 
 _KINDS = {
     "Camera": "camera", "BasisCurves": "curve", "NurbsCurves": "curve", "HermiteCurves": "curve",
@@ -164,6 +164,7 @@ def _part(prim: Any, path: str, matrix: F64) -> Part:
         is_hidden=bool(hidden),
         source_mesh=str(source.GetPath()),
         is_mirrored=bool(np.linalg.det(matrix[:3, :3]) < 0),
+        is_flattened=is_flattening(matrix[:3, :3]),
         origin=(x, y, z),
     )
 

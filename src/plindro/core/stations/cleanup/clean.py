@@ -104,13 +104,13 @@ def clean(
         part = report.span(attempt / MOST_PASSES, 1.0)
         found_mesh, met = _pass(result, settings, double_sided, part, doing, is_last=is_last)
         left = [fault for fault in met if not fault.is_repaired]
+        for fault in met:
+            # What a later pass meets again came of a repair: the first look counts.
+            if fault.is_repaired:
+                repaired.setdefault(fault.kind.code, fault)
         if found_mesh is result:
             break
         result = found_mesh
-        for fault in met:
-            if fault.is_repaired:
-                known = repaired.get(fault.kind.code)
-                repaired[fault.kind.code] = replace(known, count=known.count + fault.count) if known else fault
     report.step(1.0, "cleaning")
     return result, [*repaired.values(), *left]
 
@@ -328,9 +328,9 @@ def _joints(work: _Work) -> None:
     if crowded or pinched:
         apart = take_apart(mesh, joints, crowded=crowded, pinched=pinched)
         if apart is mesh:
-            hint = "their faces hang together around both ends, cut them apart in the source"
+            advice = "their faces hang together around both ends, cut them apart in the source"
             work.met = [
-                replace(f, is_repaired=False, detail=hint) if f.kind in (faults.CROWDED, faults.PINCHED) else f
+                replace(f, is_repaired=False, advice=advice) if f.kind in (faults.CROWDED, faults.PINCHED) else f
                 for f in work.met
             ]
         work.change(apart)

@@ -13,8 +13,8 @@ from plindro.core.findings import Finding, Places, Severity, grouped
 class Kind:
     """A kind of fault: its code, its name for one and for many, what a repair does, what to do by hand.
 
-    ``severity`` is that of what is left. A kind that is ``open`` to intent (holes, overlaps ...) does not keep a prop
-    from being called clean: it is told, and whether it is meant only the artist knows.
+    ``severity`` is that of what is left. A kind that is ``open`` to intent (boundaries, overlaps ...) does not keep a
+    prop from being called clean: it is reported, and whether it is meant only the artist knows.
     """
 
     code: str
@@ -26,76 +26,84 @@ class Kind:
     is_open: bool = False
 
 
-POSITIONS = Kind("non-finite-positions", "vertex has no finite position (NaN or infinite)",
-    "vertices have no finite position (NaN or infinite)", "their faces were taken out", "repair them in the source",
+SWITCH_ON = "switch the repair on"
+
+POSITIONS = Kind("non-finite-positions", "vertex with a non-finite position (NaN or infinite)",
+    "vertices with a non-finite position (NaN or infinite)", "their faces were removed", "repair them in the source",
     Severity.STOP)  # fmt: skip
-UVS = Kind("non-finite-uvs", "corner has a UV that is not finite", "corners have a UV that is not finite",
-    "set to 0, 0", "unwrap them again", Severity.STOP)  # fmt: skip
-NORMALS = Kind("invalid-normals", "corner has a normal that is missing or not finite",
-    "corners have a normal that is missing or not finite", "made anew", "export normals again")  # fmt: skip
-LOOSE_VERTICES = Kind("loose-vertices", "vertex without a face", "vertices without a face", "taken out",
-    "delete them in the source", Severity.INFO)  # fmt: skip
-LOOSE_EDGES = Kind("loose-edges", "edge without a face", "edges without a face", "taken out",
-    "delete them in the source", Severity.INFO)  # fmt: skip
-DOUBLES = Kind("unwelded-vertices", "unwelded double", "unwelded doubles", "welded", "switch the welding on")
-DUPLICATES = Kind("duplicate-faces", "face repeats another", "faces repeat others", "taken out",
-    "switch the repair on")  # fmt: skip
-BACKS = Kind("back-to-back-faces", "face lies back to back on another", "faces lie back to back on others",
-    "the one against its neighbours was taken out", "switch the repair on")  # fmt: skip
-SHEETS = Kind("two-sided-sheets", "face has a back of its own", "faces have a back of their own", "",
-    "left, since the whole sheet is made so", Severity.INFO, is_open=True)  # fmt: skip
-NO_SURFACE = Kind("zero-area-faces", "face has no surface", "faces have no surface", "taken out, the seam closed",
-    "switch the repair on")  # fmt: skip
-NEEDLES = Kind("slivers", "needle face", "needle faces", "taken out, the seam closed",
-    "left; switch the repair on to take them out", Severity.INFO, is_open=True)  # fmt: skip
-JUNCTIONS = Kind("t-vertices", "vertex lies on an open edge (T-junction)", "vertices lie on open edges (T-junctions)",
-    "taken into the edge", "switch the repair on")  # fmt: skip
-CROWDED = Kind("non-manifold-edges", "edge has more than two faces", "edges have more than two faces", "taken apart",
-    "switch the repair on")  # fmt: skip
-PINCHED = Kind("non-manifold-vertices", "vertex joins separate fans", "vertices join separate fans", "taken apart",
-    "switch the repair on")  # fmt: skip
-FLIPPED = Kind("inconsistent-winding", "face is turned against its shell", "faces are turned against their shell",
-    "turned",
+UVS = Kind("non-finite-uvs", "corner with a non-finite UV", "corners with a non-finite UV", "set to 0, 0",
+    "unwrap them again", Severity.STOP)  # fmt: skip
+NORMALS = Kind("invalid-normals", "corner with a missing, zero-length or non-finite normal",
+    "corners with a missing, zero-length or non-finite normal", "recomputed", "export normals again")  # fmt: skip
+LOOSE_VERTICES = Kind("loose-vertices", "loose vertex", "loose vertices", "removed", SWITCH_ON,
+    Severity.INFO)  # fmt: skip
+LOOSE_EDGES = Kind("loose-edges", "loose edge", "loose edges", "removed", SWITCH_ON, Severity.INFO)
+DOUBLES = Kind("unwelded-vertices", "unwelded vertex", "unwelded vertices", "welded", SWITCH_ON)
+DUPLICATES = Kind("duplicate-faces", "duplicate face", "duplicate faces", "removed", SWITCH_ON)
+BACKS = Kind("back-to-back-faces", "face back to back with another", "faces back to back with others",
+    "the one with the wrong winding was removed", SWITCH_ON)  # fmt: skip
+SHEETS = Kind("two-sided-sheets", "face with a back of its own", "faces with a back of their own", "",
+    "both sides are kept, since the whole sheet is modelled so", Severity.INFO, is_open=True)  # fmt: skip
+NO_SURFACE = Kind("zero-area-faces", "zero-area face", "zero-area faces", "removed, the seam closed", SWITCH_ON)
+NEEDLES = Kind("slivers", "sliver", "slivers", "removed, the seam closed",
+    "left; switch the repair on to remove them", Severity.INFO, is_open=True)  # fmt: skip
+JUNCTIONS = Kind("t-vertices", "T-vertex", "T-vertices", "inserted into the edge", SWITCH_ON)
+CROWDED = Kind("non-manifold-edges", "non-manifold edge (more than two faces)",
+    "non-manifold edges (more than two faces)", "split", SWITCH_ON)  # fmt: skip
+PINCHED = Kind("non-manifold-vertices", "non-manifold vertex", "non-manifold vertices", "split", SWITCH_ON)
+FLIPPED = Kind("inconsistent-winding", "face wound against its shell", "faces wound against their shell", "flipped",
     "switch the repair on; the engine shows their backs")  # fmt: skip
-INSIDE_OUT = Kind("inside-out-shells", "shell is inside out", "shells are inside out", "turned",
+INSIDE_OUT = Kind("inside-out-shells", "inside-out shell", "inside-out shells", "flipped",
     "switch the repair on; the engine shows their inner side")  # fmt: skip
-ONE_SIDED = Kind("non-orientable-shells", "shell has only one side, like a Möbius strip",
-    "shells have only one side, like a Möbius strip", "", "cut them open in the source")  # fmt: skip
-STRAYS = Kind("small-shells", "tiny stray shell", "tiny stray shells", "taken out",
-    "left; switch the repair on to take them out", Severity.INFO, is_open=True)  # fmt: skip
-HOLES = Kind("open-boundaries", "open border", "open borders", "closed by a face", "left open", Severity.INFO,
+ONE_SIDED = Kind("non-orientable-shells", "non-orientable shell (like a Möbius strip)",
+    "non-orientable shells (like a Möbius strip)", "", "cut them open in the source")  # fmt: skip
+STRAYS = Kind("small-shells", "small shell", "small shells", "removed", "left; switch the repair on to remove them",
+    Severity.INFO, is_open=True)  # fmt: skip
+HOLES = Kind("open-boundaries", "open boundary", "open boundaries", "filled", "left open", Severity.INFO,
     is_open=True)  # fmt: skip
-NOT_PLANAR = Kind("non-planar-polygons", "polygon does not lie in a plane", "polygons do not lie in a plane", "",
-    "the Triangulation station cuts them as set there", Severity.INFO, is_open=True)  # fmt: skip
-CROSSING = Kind("self-intersecting-polygons", "polygon crosses itself", "polygons cross themselves", "",
-    "no cut is without overlap, redraw them in the source")  # fmt: skip
-OVERLAPS = Kind("overlapping-faces", "face lies on another in one plane", "faces lie on others in one plane", "",
-    "they flicker in the engine, move or cut them in the source")  # fmt: skip
-OPPOSED = Kind("back-to-back-overlaps", "face lies back to back on another in one plane",
-    "faces lie back to back on others in one plane", "", "check whether a two-sided material was meant",
+NOT_PLANAR = Kind("non-planar-polygons", "non-planar polygon", "non-planar polygons", "", "cut as set at Triangulation",
     Severity.INFO, is_open=True)  # fmt: skip
-TANGLE = Kind("overlap-search-incomplete", "surface runs through itself so often that not all overlaps were searched",
-    "surfaces run through themselves so often that not all overlaps were searched", "", "untangle it in the source",
+CROSSING = Kind("self-intersecting-polygons", "self-intersecting polygon", "self-intersecting polygons", "",
+    "no triangulation is without overlap, redraw them in the source")  # fmt: skip
+OVERLAPS = Kind("overlapping-faces", "face overlapping another in one plane", "faces overlapping others in one plane",
+    "", "they flicker in the engine, move or cut them in the source")  # fmt: skip
+OPPOSED = Kind("back-to-back-overlaps", "face overlapping another back to back",
+    "faces overlapping others back to back", "", "check whether a two-sided material was meant", Severity.INFO,
+    is_open=True)  # fmt: skip
+TANGLE = Kind("overlap-search-incomplete", "surface that intersects itself too often for a full overlap search",
+    "surfaces that intersect themselves too often for a full overlap search", "", "untangle it in the source",
     Severity.INFO, is_open=True)  # fmt: skip
-MATERIALS = Kind("unused-materials", "material of the source is used by no face",
-    "materials of the source are used by no face", "left out", "", Severity.INFO)  # fmt: skip
+MATERIALS = Kind("unused-materials", "material of the source that no face uses",
+    "materials of the source that no face uses", "excluded", "", Severity.INFO)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
 class Fault:
-    """A kind of fault as met: how many, where, and whether it was repaired. ``detail`` goes into the message."""
+    """A kind of fault as met: how many, where, and whether it was repaired.
+
+    ``detail`` goes into the message; ``advice`` takes the place of the kind's own where that would not help.
+    """
 
     kind: Kind
     count: int
     is_repaired: bool
     places: NDArray[Any] | None = field(default=None, repr=False)
     detail: str = ""
+    advice: str = ""
+
+    @property
+    def by_hand(self) -> str:
+        """What to do where it was not repaired."""
+        return self.advice or self.kind.by_hand
+
+    def name(self) -> str:
+        """How many of what: ``3 open boundaries``."""
+        return f"{grouped(self.count)} {self.kind.one if self.count == 1 else self.kind.many}"
 
     def finding(self) -> Finding:
         """The fault in words."""
         kind = self.kind
-        noun = kind.one if self.count == 1 else kind.many
-        done = kind.repaired if self.is_repaired else kind.by_hand
+        done = kind.repaired if self.is_repaired else self.by_hand
         if self.count == 1:
             done = done.replace("their faces were", "its faces were").replace("them", "it")
         detail = f" ({self.detail})" if self.detail else ""
@@ -103,7 +111,8 @@ class Fault:
         if self.is_repaired:
             severity = Severity.WARNING if kind is POSITIONS else Severity.INFO
         places = None if self.places is None or not len(self.places) else Places.of(self.places)
-        return Finding(kind.code, severity, f"{grouped(self.count)} {noun}{detail}; {done}", self.count, places=places)
+        text = f"{self.name()}{detail}" + (f"; {done}" if done else "")
+        return Finding(kind.code, severity, text, self.count, places=places)
 
 
 def places_of_vertices(positions: NDArray[np.float64], vertices: NDArray[Any]) -> NDArray[np.float64]:

@@ -1,4 +1,4 @@
-"""Faces turned by hand: found by their place and side, each turned once however many marks reach it."""
+"""Faces flipped by hand: found by their place and side, each turned once however many marks reach it."""
 
 import numpy as np
 
@@ -33,9 +33,9 @@ def turn_by_hand(prop: Prop, marks: tuple[Turned, ...], report: Report) -> Mesh:
             patch = share_patch(mesh, topology, angles, "shell" if mark.scope == "shell" else "angle", mark.angle)
             turned ^= patch == patch[seed]
     if (seeds < 0).any():
-        report.find(unfitting("turned face", points[seeds < 0]))
+        report.find(unfitting("flipped face", points[seeds < 0]))
     n = int(turned.sum())
     if n:
-        text = f"{grouped(n)} {'face was' if n == 1 else 'faces were'} turned by hand"
+        text = f"{grouped(n)} {'face was' if n == 1 else 'faces were'} flipped by hand"
         report.find(Finding("faces-flipped-by-hand", Severity.INFO, text, n))
     return turn_faces(mesh, turned) if n else mesh

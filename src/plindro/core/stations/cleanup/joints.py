@@ -13,15 +13,20 @@ from plindro.core.mesh.mesh import I32, I64, Mesh
 from plindro.core.mesh.pairing import pair_half_edges
 from plindro.core.mesh.surgery import split_vertices
 from plindro.core.mesh.topology import Topology, build_topology
+from plindro.core.stations.cleanup.duplicates import face_ids_by_position
 
 
 @dataclass(frozen=True, slots=True)
 class Joints:
-    """``crowded`` (E,) edge numbers; ``pinched`` (V,) vertices; the corner groups that tell their sides apart."""
+    """``crowded`` (E,) edge numbers; ``pinched`` (V,) vertices; the corner groups that tell their sides apart.
+
+    ``between_sides`` (V,) are the vertices on the border of a sheet with two sides, where front and back meet.
+    """
 
     topology: Topology
     crowded: I64
     pinched: I64
+    between_sides: I64
     fans: I32
     paired_fans: I32
 
@@ -32,6 +37,7 @@ def find_joints(mesh: Mesh, topology: Topology | None = None) -> Joints:
     crowded = np.flatnonzero(topology.edge_uses > 2)
     together = topology.twin.astype(np.int64)
     paired = together
+    between_sides = np.zeros(0, np.int64)
     if len(crowded):
         chosen = (topology.edge_uses > 2)[topology.edge]
         start, end = mesh.corner_vertex, mesh.corner_vertex[topology.next_corner]
@@ -41,6 +47,7 @@ def find_joints(mesh: Mesh, topology: Topology | None = None) -> Joints:
             topology.edge, chosen, topology.edge_uses[topology.edge], mesh.positions, start, end, vectors
         )
         paired = np.where(chosen, found, together)
+        paired, between_sides = _apart_from_backs(mesh, topology, paired)
         # A chain through all half-edges of an edge holds them together as one fan.
         order = np.flatnonzero(chosen)
         order = order[np.argsort(topology.edge[order], kind="stable")]
@@ -53,13 +60,27 @@ def find_joints(mesh: Mesh, topology: Topology | None = None) -> Joints:
     owner = np.full(int(fans.max(initial=-1)) + 1, -1, np.int32)
     owner[fans] = vertex
     pinched = np.flatnonzero(np.bincount(owner, minlength=mesh.n_vertices) > 1)
-    return Joints(topology, crowded, pinched, fans, paired_fans)
+    return Joints(topology, crowded, pinched, between_sides, fans, paired_fans)
+
+
+def _apart_from_backs(mesh: Mesh, topology: Topology, paired: I64) -> tuple[I64, I64]:
+    """Pairs without those of a face and its own back, and the vertices at which such pairs meet."""
+    outline = face_ids_by_position(mesh, np.arange(mesh.n_vertices, dtype=np.int32))
+    face = mesh.corner_face()
+    halves = np.flatnonzero(paired >= 0)
+    backs = halves[outline[face[halves]] == outline[face[paired[halves]]]]
+    if not len(backs):
+        return paired, np.zeros(0, np.int64)
+    alone = paired.copy()
+    alone[backs] = -1
+    return alone, np.unique(topology.edges[topology.edge[backs]]).astype(np.int64)
 
 
 def take_apart(mesh: Mesh, joints: Joints, *, crowded: bool, pinched: bool) -> Mesh:
     """The mesh with crowded edges, pinched vertices or both taken apart."""
     at_crowded = np.zeros(mesh.n_vertices, bool)
     at_crowded[joints.topology.edges[joints.crowded]] = True
+    at_crowded[joints.between_sides] = True
     group = joints.fans.astype(np.int64) * 2
     if not pinched:
         group = mesh.corner_vertex.astype(np.int64) * 2

@@ -33,7 +33,7 @@ def run(prop: Prop, settings: CleanupSettings, report: Report) -> Prop:
         )
     )
     if repaired:
-        report.find(Finding("checked-after-repair", Severity.INFO, f"after the repair: {answer}", 0))
+        report.find(Finding("checked-after-repair", Severity.INFO, f"checked after the repair: {answer}", 0))
     if not mesh.n_faces:
         text = "no face is left after the cleanup; repair the source"
         report.find(Finding("nothing-left", Severity.STOP, text, 0))
@@ -42,14 +42,9 @@ def run(prop: Prop, settings: CleanupSettings, report: Report) -> Prop:
 
 
 def _answer(left: list[Fault]) -> str:
-    """One sentence: what is left, and what stays as it is because it may be meant."""
+    """One sentence: what is left, and what is only reported because it may be meant."""
     faulty = [fault for fault in left if not fault.kind.is_open]
-    meant = [fault for fault in left if fault.kind.is_open]
-    told = ", ".join(_named(fault) for fault in meant)
-    if not faulty:
-        return "nothing left to clean" + (f" (told, not repaired: {told})" if told else "")
-    return "left: " + ", ".join(f"{_named(fault)} ({fault.kind.by_hand})" for fault in faulty)
-
-
-def _named(fault: Fault) -> str:
-    return f"{fault.count} {fault.kind.code.replace('-', ' ')}"
+    if faulty:
+        return "left: " + ", ".join(f"{fault.name()} ({fault.by_hand})" for fault in faulty)
+    reported = ", ".join(fault.name() for fault in left)
+    return "nothing left to clean" + (f"; reported only: {reported}" if reported else "")

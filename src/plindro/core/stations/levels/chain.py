@@ -5,12 +5,21 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from plindro.core.findings import Finding, Severity, grouped
+from plindro.core.findings import Finding, Severity, grouped, length
 from plindro.core.measure.deviation import Deviation, DeviationFrom
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.prop import Level, Prop
-from plindro.core.reduction import HowFar, Reduced, Sequence, border_vertices, diagonal, restated, take_level
+from plindro.core.reduction import (
+    Limits,
+    Reduced,
+    Sequence,
+    border_vertices,
+    diagonal,
+    restated,
+    take_level,
+    what_holds,
+)
 from plindro.core.remesh import even_mesh
 from plindro.core.report import Report
 from plindro.core.shading.faceted import is_faceted
@@ -73,7 +82,7 @@ class ChainMaker:
         except ValueError as error:
             why = str(error)
         if why:
-            text = f"a level of {wanted.in_words()} was left out: {why}"
+            text = f"a level of {wanted.in_words()} was skipped: {why}"
             report.find(Finding("level-skipped", Severity.WARNING, text, level=index))
             return
         for finding in _tell(result, taken.sequence, wanted, index, self.diameter, settings, self._faceted):
@@ -82,7 +91,7 @@ class ChainMaker:
         for finding in self._missing(shaded.mesh, taken.dropped, index):
             report.find(finding)
         if wanted.remesh and self._plane is not None:
-            text = f"LOD{index} is laid evenly over both sides and so not symmetric; collapse it to mirror it"
+            text = f"LOD{index} is remeshed over both sides and so not symmetric; use edge collapse to mirror it"
             report.find(Finding("remesh-not-mirrored", Severity.WARNING, text, level=index))
         self._put(levels, number, shaded, result.deviation, taken.dropped)
 
@@ -94,7 +103,7 @@ class ChainMaker:
         if mesh is not None and mesh.n_faces > MIN_FALL * above.mesh.n_faces:
             problem = f"it has {grouped(mesh.n_faces)} triangles, hardly fewer than LOD{above.index}"
         if mesh is None or problem:
-            text = f"the level '{made.name}', made by hand, was left out: {problem}"
+            text = f"the hand-made level '{made.name}' was skipped: {problem}"
             self._report.find(Finding("level-skipped", Severity.WARNING, text, level=index))
             return
         angle = 0.0
@@ -159,9 +168,12 @@ class ChainMaker:
             settings.silhouette_weight if wanted.silhouette_weight is None else wanted.silhouette_weight,
             settings.curvature_weight if wanted.curvature_weight is None else wanted.curvature_weight,
         )
-        how_far = wanted.how_far(settings.view_height, settings.vertical_fov)
+        limits = wanted.limits(settings.view_height, settings.vertical_fov)
+        if self._plane is not None:
+            # A mirrored sequence begins with another mesh; a ratio is one of LOD0 all the same.
+            limits = limits.of_whole(prop.mesh.n_faces)
         dropped = parts_named(prop, wanted.excluded_parts)
-        taken = self._without(sequence, dropped, how_far)
+        taken = self._without(sequence, dropped, limits)
         if wanted.exclude_below_px is None:
             return taken
         # From where it would be drawn anyway; going without more moves that further away, where they are smaller still.
@@ -169,7 +181,7 @@ class ChainMaker:
             taken.result.deviation.largest, settings.max_pixel_error
         )
         return self._without(
-            sequence, dropped | parts_too_small(self._sizes, self._view, distance, wanted.exclude_below_px), how_far
+            sequence, dropped | parts_too_small(self._sizes, self._view, distance, wanted.exclude_below_px), limits
         )
 
     def _even(self, wanted: LevelTarget) -> _Taken:
@@ -191,20 +203,20 @@ class ChainMaker:
             wanted_count,
             hold_hard_edges=not self._faceted,
             locked=self._locked | border_vertices(mesh) if self._settings.lock_borders else self._locked,
-            on_pass=lambda share: self._report.step(0.6, "laying even triangles"),
+            on_pass=lambda share: self._report.step(0.6, "remeshing"),
         )
         deviation = self._ruler.measure(even)
         result = Reduced(even, 0, deviation, reached=even.n_faces <= wanted_count, stopped_by_deviation=False)
         return _Taken(self.main, result, dropped)
 
-    def _without(self, sequence: Sequence, dropped: Mask, how_far: HowFar) -> _Taken:
+    def _without(self, sequence: Sequence, dropped: Mask, limits: Limits) -> _Taken:
         # A mirrored way down begins with another mesh.
         part = sequence.source.face_part
         faces = dropped[part] if dropped.any() else np.zeros(len(part), bool)
         if faces.all():
             dropped, faces = np.zeros_like(dropped), np.zeros_like(faces)
         left = sequence.without(faces)
-        result = take_level(left, how_far, self._ruler, self.diameter)
+        result = take_level(left, limits, self._ruler, self.diameter)
         lowest = self._settings.min_triangles
         if result.mesh.n_faces < lowest:
             step = max(left.step_of_triangles(lowest - 1) - 1, 0)
@@ -223,7 +235,7 @@ class ChainMaker:
         if not len(missing):
             return []
         names = ", ".join(parts[i].name for i in missing[:3]) + (" …" if len(missing) > 3 else "")
-        text = f"LOD{index} has no triangle left of {names}; keep more triangles, or leave the part out on purpose"
+        text = f"LOD{index} has no triangle left of {names}; keep more triangles, or exclude the part"
         return [Finding("part-missing", Severity.WARNING, text, len(missing), level=index, part=parts[missing[0]].path)]
 
     def _shader(self, wanted: LevelTarget) -> LevelShader:
@@ -244,11 +256,11 @@ def _why_not(result: Reduced, above: Level, diameter: float, *, is_dropping: boo
     if not n_faces:
         return "nothing is left of it"
     if n_faces > MIN_FALL * above.mesh.n_faces:
-        what = "its tolerance stops" if result.stopped_by_deviation else "seams and corners keep"
-        return f"{what} it at {grouped(n_faces)}, hardly fewer than LOD{above.index}"
+        reason = "its tolerance allows no fewer" if result.stopped_by_deviation else what_holds(above.mesh)
+        return f"{grouped(n_faces)} triangles, hardly fewer than LOD{above.index}: {reason}"
     # What is left out on purpose may stick out far.
     if result.deviation.largest > BROKEN * diameter and not is_dropping:
-        return f"it would be up to {result.deviation.largest / diameter:.0%} of the prop's size off and another shape"
+        return f"its maximum deviation would be {result.deviation.largest / diameter:.0%} of the prop's size"
     return ""
 
 
@@ -268,13 +280,13 @@ def _tell(
     if not result.reached:
         text = (
             f"LOD{index} stops at {grouped(result.mesh.n_faces)} triangles instead of {wanted.in_words()}: "
-            "borders and corners hold it"
+            f"{what_holds(sequence.source)}"
         )
         findings.append(Finding("target-not-reached", Severity.WARNING, text, level=index))
     if len(sequence.phase_steps) > 1 and result.step > sequence.phase_steps[1] and sequence.crosses_seams:
         text = (
-            f"LOD{index}: its UV seams and material borders would have kept it too heavy; some were crossed, and its "
-            "texture shifts there"
+            f"LOD{index}: some UV seams and material borders were crossed, since they would have kept it too heavy; "
+            "its texture shifts there"
         )
         findings.append(Finding("seams-released", Severity.INFO, text, level=index))
     elif not faceted and _gives_up_hard_edges(result, sequence):
@@ -298,7 +310,7 @@ def _far_off(index: int, deviation: float, diameter: float) -> Finding:
     return Finding(
         "level-deviates",
         Severity.WARNING,
-        f"LOD{index} is up to {1000 * deviation:.3g} mm off LOD0, {deviation / diameter:.0%} of the prop's size; "
+        f"LOD{index}: maximum deviation {length(deviation)}, {deviation / diameter:.0%} of the prop's size; "
         "look at its silhouette or keep more triangles",
         level=index,
     )
@@ -308,6 +320,6 @@ def _freed(level: int, angle: float) -> Finding:
     return Finding(
         "hard-edges-released",
         Severity.INFO,
-        f"LOD{level}: its hard edges would have kept it too heavy; they were given up and normals made by {angle:g}°",
+        f"LOD{level}: its hard edges were released, since they would have kept it too heavy; hard above {angle:g}° now",
         level=level,
     )

@@ -31,7 +31,7 @@ def make_sequence(
     }
     weight = np.ones(mesh.n_vertices)
     if settings.silhouette_weight > 0:
-        report.step(0.0, "looking for the outline")
+        report.step(0.0, "finding the silhouette")
         weight += settings.silhouette_weight * outline(mesh)
     if settings.curvature_weight > 0:
         weight += settings.curvature_weight * curvature(mesh)
@@ -80,7 +80,7 @@ def protected_vertices(prop: Prop, settings: LevelsSettings, report: Report) -> 
         numbers = [i for i, part in enumerate(prop.parts) if part.path == path or part.path.startswith(f"{path}/")]
         faces |= np.isin(mesh.face_part, numbers)
         if not numbers:
-            text = f"the part '{path}', which is not to be reduced, is not in the prop any more"
+            text = f"the part '{path}', which is protected, is not in the prop any more"
             report.find(Finding("part-unknown", Severity.WARNING, text, part=path))
     if settings.protected:
         topology = build_topology(mesh)

@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 
 from plindro.core.marks import Spot
 from plindro.core.measure.game_view import View
-from plindro.core.reduction import HowFar
+from plindro.core.reduction import Limits
 from plindro.core.settings import StationSettings
 
 MAX_LEVELS = 8
@@ -53,13 +53,13 @@ class LevelTarget(StationSettings):
             if self.ratio is None and self.triangles is None and self.edge_length_mm is None:
                 raise ValueError("a remesh needs a ratio, a triangle count or an edge length")
         elif self.hand_made is None:
-            self.how_far()
+            self.limits()
         return self
 
-    def how_far(self, view_height: int = _USUAL_VIEW.lines, vertical_fov: float = _USUAL_VIEW.angle) -> HowFar:
+    def limits(self, view_height: int = _USUAL_VIEW.lines, vertical_fov: float = _USUAL_VIEW.angle) -> Limits:
         """The same for the reduction; raises ``ValueError`` where nothing, or half of a pair, is given."""
         limits = {key: value for key, value in self.model_dump().items() if key in LIMITS}
-        return HowFar(**limits, view_height=view_height, view_angle=vertical_fov)
+        return Limits(**limits, view_height=view_height, view_angle=vertical_fov)
 
     def in_words(self) -> str:
         """What it says, for people: ``25% and 3 mm``."""

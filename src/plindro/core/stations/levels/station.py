@@ -3,11 +3,12 @@
 import math
 from collections.abc import Mapping
 from dataclasses import replace
+from itertools import pairwise
 from types import MappingProxyType
 
 import numpy as np
 
-from plindro.core.findings import Finding, Severity, grouped
+from plindro.core.findings import Finding, Severity, grouped, length
 from plindro.core.mesh.streams import count_engine_vertices, stream_bytes
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import diagonal
@@ -20,6 +21,9 @@ from plindro.core.stations.levels.hand_made_files import hand_made_digest, read_
 from plindro.core.stations.levels.settings import LevelsSettings, LevelTarget
 from plindro.core.stations.levels.switching import check_switches, with_switches
 from plindro.core.stations.levels.texture_steps import with_texture_steps
+
+TINY = 100
+"""Up to this many triangles a prop whose levels are all skipped is one that needs none."""
 
 
 def run(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
@@ -42,7 +46,15 @@ def finish(prop: Prop, settings: LevelsSettings, report: Report) -> Prop:
     prop = with_texture_steps(place(prop, settings, report), settings)
     facts = report.collected.facts
     lod0 = facts.lod0 if isinstance(facts, LevelsFacts) else None
-    report.state(LevelsFacts(**dict(chain_facts(prop)), lod0=lod0))
+    chain = chain_facts(prop)
+    for above, level in pairwise(chain.levels):
+        if level.vertices > above.vertices:
+            text = (
+                f"LOD{level.index} has {grouped(level.vertices)} engine vertices, more than LOD{above.index} with "
+                f"{grouped(above.vertices)}; its hard edges or seams split more of them"
+            )
+            report.find(Finding("vertices-not-decreasing", Severity.WARNING, text, level=level.index))
+    report.state(LevelsFacts(**dict(chain), lod0=lod0))
     return prop
 
 
@@ -79,8 +91,19 @@ def build(
         else:
             made = by_hand.get(wanted.hand_made) or HandMade(wanted.hand_made, problem="it was not read")
             maker.add_by_hand(levels, number, wanted, made)
+    if len(levels) == 1 and mesh.n_faces <= TINY:
+        _say_once(report, mesh.n_faces)
     report.step(1.0, "building levels")
     return replace(prop, levels=tuple(levels), sequence=maker.main)
+
+
+def _say_once(report: Report, n_faces: int) -> None:
+    """Of a prop too small to have levels one thing is said instead of one a level."""
+    skipped = [finding for finding in report.findings if finding.code == "level-skipped"]
+    for finding in skipped:
+        report.findings.remove(finding)
+    text = f"no level is worth having: LOD0 has {grouped(n_faces)} triangles and could lose hardly any"
+    report.find(Finding("level-skipped", Severity.INFO, text, len(skipped)))
 
 
 def _first_reduced(prop: Prop, settings: LevelsSettings, wanted: LevelTarget, report: Report) -> Prop:
@@ -97,8 +120,8 @@ def _first_reduced(prop: Prop, settings: LevelsSettings, wanted: LevelTarget, re
     dense = DenseSource(triangles=prop.mesh.n_faces, deviation=deviation)
     report.state(LevelsFacts(levels=[], cull_distance=None, radius=0.0, lod0=dense))
     text = (
-        f"LOD0 was reduced from {grouped(prop.mesh.n_faces)} to {grouped(mesh.n_faces)} triangles, up to "
-        f"{1000 * deviation:.3g} mm off the source"
+        f"LOD0 was reduced from {grouped(prop.mesh.n_faces)} to {grouped(mesh.n_faces)} triangles, maximum deviation "
+        f"{length(deviation)} from the source"
     )
     report.find(Finding("lod0-reduced", Severity.INFO, text, level=0))
     rule = prop.shading and replace(prop.shading, hard=prop.shading.hard[:0], soft=prop.shading.soft[:0])

@@ -45,27 +45,27 @@ def check_switches(levels: list[Level], last: float, settings: LevelsSettings, d
     for above, level in pairwise(levels):
         if level.distance < above.distance:
             text = (
-                f"LOD{level.index} begins at {metres(level.distance)}, nearer than LOD{above.index} at "
+                f"LOD{level.index} switches at {metres(level.distance)}, nearer than LOD{above.index} at "
                 f"{metres(above.distance)}; move its switch further away"
             )
             found.append(Finding("switches-cross", Severity.WARNING, text, level=level.index))
         elif level.distance == above.distance:
             text = (
-                f"LOD{above.index} is never drawn: LOD{level.index} changes no more of what is seen and begins at the "
+                f"LOD{above.index} is never drawn: LOD{level.index} shows no more change and switches at the "
                 f"same {metres(level.distance)}"
             )
             found.append(Finding("level-never-drawn", Severity.WARNING, text, level=above.index))
         seen = view.pixels(level.change.largest, level.distance / settings.switch_bias)
         if level.distance < level.proposed and seen > 1.001 * settings.max_pixel_error:
             text = (
-                f"LOD{level.index} is switched at {metres(level.distance)}, where up to "
-                f"{'all of it changes' if math.isinf(seen) else f'{seen:.3g} px change'}; "
+                f"LOD{level.index} switches at {metres(level.distance)}, where the pixel error is "
+                f"{'unlimited' if math.isinf(seen) else f'{seen:.3g} px'}; "
                 f"from {metres(level.proposed)} it stays within {settings.max_pixel_error:g} px"
             )
             found.append(Finding("switch-visible", Severity.WARNING, text, level=level.index))
     for level in levels[1:]:
         if level.distance >= last:
             begins = metres(level.distance)
-            text = f"LOD{level.index} would begin at {begins}, but past {metres(last)} the prop is not drawn"
+            text = f"LOD{level.index} would switch at {begins}, but beyond {metres(last)} the prop is not drawn"
             found.append(Finding("level-never-drawn", Severity.WARNING, text, level=level.index))
     return found

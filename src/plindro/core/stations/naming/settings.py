@@ -11,9 +11,9 @@ class NamingSettings(StationSettings):
 
     prefix: str = Field("", max_length=24, pattern=r"^[A-Za-z0-9_]*$", description="put in front of every name")
     suffix: str = Field("", max_length=24, pattern=r"^[A-Za-z0-9_]*$", description="put behind every name")
-    case: Case = Field("keep", description="small letters, capitals, or Words_Like_This")
+    case: Case = Field("keep", description="keep, lower, UPPER or Title_Case")
     hyphens: bool = Field(False, description="hyphens are allowed")
-    longest: int = Field(MAX_LENGTH, ge=4, le=MAX_LENGTH, description="longest name, prefix and suffix left out")
+    longest: int = Field(MAX_LENGTH, ge=4, le=MAX_LENGTH, description="maximum length, without prefix and suffix")
     name: str | None = Field(
         None, max_length=64, pattern=r"^[A-Za-z0-9_-]+$", description="instead of the name of the source"
     )

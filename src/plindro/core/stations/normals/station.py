@@ -5,6 +5,8 @@ from typing import Literal, TypedDict
 
 import numpy as np
 
+from plindro.core.findings import Finding, Places, Severity, grouped
+from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import F32, F64, NO_GROUP, Mask, Mesh
 from plindro.core.mesh.numbering import number_pairs
 from plindro.core.mesh.streams import attribute_classes, count_engine_vertices
@@ -35,6 +37,7 @@ def run(prop: Prop, settings: NormalsSettings, report: Report) -> Prop:
     flats = None if rule.weights.kind == "angle" else find_flats(mesh, topology, angles)
     computed = normals_of_groups(mesh, group, count, rule.weights, flats)
     kept = _kept(prop, topology, marked, settings)
+    _report_inward(mesh, settings, report)
     normals = _together(mesh, topology, angles, computed, kept, marked, rule)
     report.step(0.5, "normals: what each angle costs")
     final = replace(mesh, normals=normals)
@@ -80,6 +83,7 @@ def _kept(prop: Prop, topology: Topology, marked: Marked, settings: NormalsSetti
     if settings.source != "imported" or mesh.normals is None:
         return np.zeros(mesh.n_corners, bool)
     kept: Mask = np.asarray(np.abs(np.linalg.norm(mesh.normals, axis=1) - 1.0) < 1e-3)
+    kept &= ~_inward(mesh)[mesh.corner_face()]
     out = [i for i, part in enumerate(prop.parts) if part.path in settings.recomputed_parts]
     if out:
         kept &= ~np.isin(mesh.face_part, out)[mesh.corner_face()]
@@ -92,6 +96,29 @@ def _kept(prop: Prop, topology: Topology, marked: Marked, settings: NormalsSetti
         touched[topology.edges[edge[changed]].reshape(-1)] = True
         kept &= ~touched[mesh.corner_vertex]
     return kept
+
+
+def _inward(mesh: Mesh) -> Mask:
+    """(F,) triangles whose own winding contradicts the source's normals."""
+    if mesh.normals is None:
+        return np.zeros(mesh.n_faces, bool)
+    mean = mesh.normals.reshape(-1, 3, 3).sum(axis=1)
+    found: Mask = np.asarray(np.einsum("ij,ij->i", mean, face_vectors(mesh)) < 0)
+    return found
+
+
+def _report_inward(mesh: Mesh, settings: NormalsSettings, report: Report) -> None:
+    """Normals of the source that point inward, where they would have been kept."""
+    inward = _inward(mesh) if settings.source == "imported" else np.zeros(0, bool)
+    if not inward.any():
+        return
+    n = int(inward.sum())
+    text = (
+        f"the source's normals point inward on {grouped(n)} {'triangle' if n == 1 else 'triangles'} with the right "
+        "winding; they were recomputed there"
+    )
+    places = Places.of(mesh.positions[mesh.triangles()[inward]])
+    report.find(Finding("normals-inward", Severity.WARNING, text, n, places=places))
 
 
 def _together(

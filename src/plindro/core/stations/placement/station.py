@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.findings import Finding, Places, Severity
+from plindro.core.findings import Finding, Places, Severity, length
 from plindro.core.mesh.mesh import F64, Mesh
 from plindro.core.prop import Prop
 from plindro.core.report import Report
@@ -126,8 +126,8 @@ def _pivot(prop: Prop, mesh: Mesh, bounds: Bounds, settings: PlacementSettings, 
             where = "above" if low[1] >= 0 else "below"
             middle = (low + high) / 2
             text = (
-                f"the pivot is not at the base: the prop begins {abs(low[1]):.3f} m {where} it, "
-                f"its middle is {middle[0]:+.3f} m, {middle[2]:+.3f} m beside it"
+                f"the pivot is not at the base: the prop starts {length(abs(low[1]))} {where} it, "
+                f"its centre is {middle[0]:+.3f} m in X and {middle[2]:+.3f} m in Z from it"
             )
             report.find(Finding("pivot-off-base", Severity.WARNING, text, places=Places.of(np.zeros((1, 3)))))
         return origin
@@ -150,7 +150,7 @@ def _marked(mesh: Mesh, bounds: Bounds, settings: PlacementSettings, point: F64,
     if off <= HELD_PLACE * float(np.linalg.norm(bounds.size)):
         return nearest
     text = (
-        f"the pivot was set on a {settings.snap_to} that this source does not have; the nearest is {off:.3f} m away. "
+        f"the pivot was set on a {settings.snap_to} that this source does not have; the nearest is {length(off)} away. "
         "It stays at its coordinates; set it again"
     )
     report.find(Finding("mark-lost", Severity.WARNING, text, places=Places.of((point - point)[None])))
@@ -164,11 +164,11 @@ def _report_size(bounds: Bounds, settings: PlacementSettings, report: Report) ->
         return
     found = guesses(longest, settings.expected_size_m)
     advice = (
-        f"with a scale of {found[0].factor:g} it would be {found[0].longest:.3g} m"
+        f"with a scale of {found[0].factor:g} it would be {length(found[0].longest)}"
         if found
         else "check the source's unit"
     )
-    text = f"the longest side measures {longest:.3g} m, props of this kind {low:g} to {high:g} m; {advice}"
+    text = f"the longest side is {length(longest)}, usual are {length(low)} to {length(high)}; {advice}"
     report.find(Finding("unusual-size", Severity.WARNING, text))
 
 

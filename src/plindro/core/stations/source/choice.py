@@ -26,6 +26,9 @@ class PropPlan:
     instances: int = 1
 
 
+ZERO_SCALE = "has a scale of 0"
+
+
 def choose(parts: Sequence[Part], settings: SourceSettings) -> list[Choice]:
     """For every part whether it ships: by hand before patterns, patterns before visibility."""
     return [_choose(part, settings) for part in parts]
@@ -33,14 +36,16 @@ def choose(parts: Sequence[Part], settings: SourceSettings) -> list[Choice]:
 
 def _choose(part: Part, settings: SourceSettings) -> Choice:
     if part.path in settings.excluded_parts:
-        return Choice(False, "left out by hand")
+        return Choice(False, "excluded by hand")
     if part.path in settings.included_parts:
-        return Choice(True, "taken in by hand")
+        return Choice(True, "included by hand")
     matching = next((p for p in settings.exclude if _matches(part, p)), None)
     if matching is not None:
-        return Choice(False, f"matches {matching}")
+        return Choice(False, f"excluded by {matching}")
     if settings.include and not any(_matches(part, p) for p in settings.include):
-        return Choice(False, "matches no pattern")
+        return Choice(False, "no include pattern matches")
+    if part.is_flattened:
+        return Choice(False, ZERO_SCALE)
     if part.is_hidden and not settings.include_hidden:
         return Choice(False, "hidden in the source")
     return Choice(True, "")

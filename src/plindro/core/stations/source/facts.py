@@ -16,6 +16,7 @@ class PartFact(StationFacts):
     group: str
     source_mesh: str
     hidden: bool
+    flattened: bool = Field(False, description="its node has a scale of 0")
     triangles: int
     ships: bool
     reason: str = Field(description="why it ships or stays behind; empty where no rule names it")

@@ -13,10 +13,10 @@ class SourceSettings(StationSettings):
     """Choices are kept by name and path, so that they hold for a new version of the source."""
 
     include: tuple[str, ...] = Field((), description="patterns (* ?) of names or paths that ship; none = all")
-    exclude: tuple[str, ...] = Field((), description="patterns (* ?) of names or paths that stay behind")
+    exclude: tuple[str, ...] = Field((), description="patterns (* ?) of names or paths that do not ship")
     include_hidden: bool = Field(False, description="ship what is hidden in the source too")
-    excluded_parts: tuple[str, ...] = Field((), description="paths left out by hand")
-    included_parts: tuple[str, ...] = Field((), description="paths taken in by hand, whatever the rules say")
+    excluded_parts: tuple[str, ...] = Field((), description="paths excluded by hand")
+    included_parts: tuple[str, ...] = Field((), description="paths included by hand, whatever the rules say")
     split: Split = Field("file", description="what becomes one prop")
     prop: str | None = Field(None, description="which of the props of the split this is; None = all in one")
     instances_once: bool = Field(True, description="instances of one mesh are one prop")

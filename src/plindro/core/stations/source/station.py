@@ -5,13 +5,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.findings import Finding, Severity
+from plindro.core.findings import Finding, Severity, counted
 from plindro.core.mesh.mesh import Mesh, drop_unused_vertices
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Prop, prop_from_scene
 from plindro.core.report import Report
 from plindro.core.scene import Scene
-from plindro.core.stations.source.choice import Choice, PropPlan, choose, plan_props
+from plindro.core.stations.source.choice import ZERO_SCALE, Choice, PropPlan, choose, plan_props
 from plindro.core.stations.source.facts import BystanderFact, PartFact, PlanFact, SourceFacts, TextureFact
 from plindro.core.stations.source.materials import order_materials
 from plindro.core.stations.source.settings import SourceSettings
@@ -40,7 +40,11 @@ def _of_reading(scene: Scene) -> list[Finding]:
     """Findings about the source as it came, those of reading it included."""
     findings = list(scene.findings)
     if scene.mesh.n_faces and not scene.mesh.uvs:
-        findings.append(Finding("uvs-missing", Severity.WARNING, "there are no UVs; textures cannot be shown"))
+        findings.append(Finding("uvs-missing", Severity.WARNING, "no UVs; textures cannot be shown"))
+    for channel, uv in enumerate(scene.mesh.uvs):
+        if len(uv) > 3 and np.isfinite(uv).all() and not np.ptp(uv, axis=0).any():
+            text = f"all UVs of channel {channel} lie in one point; unwrap it"
+            findings.append(Finding("uvs-collapsed", Severity.WARNING, text, len(uv)))
     for what, number in scene.unused:
         findings.append(Finding("not-used", Severity.INFO, f"{number} {what} in the source are not used", number))
     return findings
@@ -53,8 +57,7 @@ def _with_own_materials(prop: Prop, settings: SourceSettings, report: Report) ->
     )
     if merged := ordered.merged:
         shown = ", ".join(f"{gone} into {stayed}" for gone, stayed in merged[:3]) + (" ..." if len(merged) > 3 else "")
-        words = "material equals another" if len(merged) == 1 else "materials equal others"
-        text = f"{len(merged)} {words} in values and images and went into it ({shown})"
+        text = f"{counted(len(merged), 'material')} merged into others of the same values and images ({shown})"
         report.find(Finding("materials-merged", Severity.INFO, text, len(merged)))
     used = sorted({t.image for m in ordered.materials for t in m.all_textures()})
     place = {image: i for i, image in enumerate(used)}
@@ -91,6 +94,7 @@ def _facts(
                 group=part.group,
                 source_mesh=part.source_mesh,
                 hidden=part.is_hidden,
+                flattened=part.is_flattened,
                 triangles=int(count),
                 ships=choice.ships,
                 reason=choice.reason,
@@ -135,18 +139,23 @@ def part_triangles(scene: Scene) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
 
 def _report_choice(scene: Scene, reasons: list[str], settings: SourceSettings, report: Report) -> None:
     for reason, number in sorted(Counter(reasons).items()):
-        text = f"{number} {'part stays' if number == 1 else 'parts stay'} behind: {reason}"
+        text = f"{number} {'part is' if number == 1 else 'parts are'} excluded: {reason}"
+        if reason == ZERO_SCALE:
+            names = ", ".join(f"'{part.name}'" for part in scene.parts if part.is_flattened)
+            text = f"{text} ({names}); give {'it' if number == 1 else 'them'} a scale in the source"
+            report.find(Finding("zero-scale", Severity.WARNING, text, number))
+            continue
         report.find(Finding("parts-excluded", Severity.INFO, text, number))
     for kind, number in sorted(Counter(b.kind for b in scene.bystanders).items()):
-        verb = "has no faces and stays" if number == 1 else "have no faces and stay"
-        text = f"{number} {kind if number == 1 else _plural(kind)} in the source {verb} behind"
+        verb = "has no faces and is" if number == 1 else "have no faces and are"
+        text = f"{number} {kind if number == 1 else _plural(kind)} in the source {verb} not used"
         report.find(Finding("not-used", Severity.INFO, text, number))
     paths = {part.path for part in scene.parts}
     gone = [path for path in (*settings.excluded_parts, *settings.included_parts) if path not in paths]
     if gone:
         text = (
-            f"{len(gone)} choices made by hand fit nothing in this source any more ('{gone[0]}'"
-            f"{' ...' if len(gone) > 1 else ''}); take them back or rename the part in the source"
+            f"{counted(len(gone), 'choice')} by hand no longer fit this source ('{gone[0]}'"
+            f"{' ...' if len(gone) > 1 else ''}); undo or rename the part in the source"
         )
         report.find(Finding("choice-lost", Severity.WARNING, text, len(gone)))
 
@@ -186,4 +195,4 @@ def _take(scene: Scene, chosen: tuple[int, ...]) -> Prop:
 def _nothing(scene: Scene) -> Finding:
     if not scene.mesh.n_faces:
         return Finding("no-faces", Severity.STOP, f"'{scene.name}' holds no faces; export it with its mesh", 0)
-    return Finding("nothing-chosen", Severity.STOP, "no part is chosen to ship; take one in at the Source station", 0)
+    return Finding("nothing-chosen", Severity.STOP, "every part is excluded; include one at the Source station", 0)

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.findings import Finding, Places, Severity, grouped
+from plindro.core.findings import Finding, Places, Severity, counted, grouped
 from plindro.core.marks import to_mesh, unfitting
 from plindro.core.mesh.mesh import I32, I64, Mask, Mesh
 from plindro.core.polygons.engine import COLLAPSES, DIFFERS, FLIPS, LEAVES, OVERLAPS, EngineCuts, compare_with_fan
@@ -46,7 +46,7 @@ def _without_collapsed(result: Triangulation, report: Report) -> tuple[Mesh, I32
     if not collapsed.any():
         return cut, corners
     n = int(collapsed.sum())
-    text = f"{n} triangles name one vertex twice and have no surface; they were left out"
+    text = f"{n} {'triangle names' if n == 1 else 'triangles name'} one vertex twice; removed"
     places = Places.of(cut.positions[cut.triangles()[collapsed][:, :1]])
     report.find(Finding("degenerate-faces-removed", Severity.WARNING, text, n, places=places))
     return cut.with_faces(~collapsed), corners.reshape(-1, 3)[~collapsed].reshape(-1)
@@ -72,7 +72,7 @@ def _report_overruled(n_overruled: int, report: Report) -> None:
             Finding(
                 "concave-quads",
                 Severity.INFO,
-                f"{n_overruled} concave quads were cut along their other diagonal, which lies inside",
+                f"{counted(n_overruled, 'concave quad')} cut along the other diagonal, which lies inside",
                 n_overruled,
             )
         )
@@ -113,11 +113,11 @@ def report_engine(prop: Prop, report: Report) -> EngineCutFacts | None:
     differs = cuts.has(DIFFERS)
     broken = cuts.has(FLIPS) | cuts.has(OVERLAPS) | cuts.has(LEAVES)
     for chosen, severity, what in (
-        (broken & ~whole, Severity.INFO, "as the source has them, {} would be cut wrongly by an engine's fan"),
+        (broken & ~whole, Severity.INFO, "as the source has them, an engine's triangle fan would break {}"),
         (
             broken & whole,
             Severity.WARNING,
-            "{} left whole will be cut wrongly by an engine's fan; cut them here",
+            "an engine's triangle fan will break {} left whole; triangulate them here",
         ),
     ):
         n = int(chosen.sum())
@@ -135,7 +135,7 @@ def report_engine(prop: Prop, report: Report) -> EngineCutFacts | None:
         worst = np.flatnonzero(turned)[np.argsort(-(cuts.surface + cuts.shading)[turned], kind="stable")]
         n = len(worst)
         text = (
-            f"{grouped(n)} {'polygon is' if n == 1 else 'polygons are'} cut otherwise than an engine's fan would, with "
+            f"{counted(n, 'polygon')} triangulated differently from an engine's fan, with "
             f"up to {cuts.surface[turned].max():.3g}° of surface and {cuts.shading[turned].max():.3g}° of shading"
         )
         report.find(Finding("engine-cut-differs", Severity.INFO, text, n, places=_outlines(mesh, worst)))

@@ -1,13 +1,13 @@
 """Decisions in the words of the trade."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from django.db import migrations
 
 from plindro.web.yard.migrations import _first_words as words
 
 
-def carry_over(apps, schema_editor):
+def carry_over(apps: Any, schema_editor: Any) -> None:
     """What was decided, in the settings' names of now."""
     for decision in apps.get_model("bench", "Decision").objects.iterator():
         decision.before, decision.after = words.decided_of(decision.before), words.decided_of(decision.after)

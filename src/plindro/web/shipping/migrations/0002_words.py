@@ -1,13 +1,13 @@
 """Shipments in the words of the trade."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from django.db import migrations
 
 from plindro.web.yard.migrations import _first_words as words
 
 
-def carry_over(apps, schema_editor):
+def carry_over(apps: Any, schema_editor: Any) -> None:
     """Lines and records of before, in the names of now."""
     for item in apps.get_model("shipping", "ShipmentItem").objects.iterator():
         item.line, item.record = words.settings_of(item.line), words.record_of(item.record)

@@ -1,11 +1,11 @@
 """Jobs name the row that they are about by its number alone."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from django.db import migrations, models
 
 
-def carry_over(apps, schema_editor):
+def carry_over(apps: Any, schema_editor: Any) -> None:
     """The prop or the item that a job was about."""
     for job in apps.get_model("work", "Job").objects.iterator():
         job.subject = job.item_id if job.item_id is not None else job.prop_id

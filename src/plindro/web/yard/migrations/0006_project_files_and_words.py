@@ -1,13 +1,13 @@
 """A project with a name, files in a table of their own, facts by station, and the words of the trade."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from django.db import migrations, models
 
 from plindro.web.yard.migrations import _first_words as words
 
 
-def carry_over(apps, schema_editor):
+def carry_over(apps: Any, schema_editor: Any) -> None:
     """Results, settings and files of before, in the shapes of now."""
     prop_model, built_model, kept_model = (apps.get_model("yard", name) for name in ("Prop", "Built", "KeptFile"))
     for prop in prop_model.objects.iterator():
