@@ -1,6 +1,7 @@
-"""What all tests share: a state folder of their own, a reproducible property-test profile."""
+"""What all tests share: a state folder of their own, a reproducible property-test profile, the demo's builds."""
 
 import os
+import pickle
 import tempfile
 from collections.abc import Callable
 from functools import cache
@@ -10,6 +11,7 @@ from typing import TYPE_CHECKING
 os.environ.setdefault("PLINDRO_HOME", tempfile.mkdtemp(prefix="plindro-test-"))
 
 import pytest
+from filelock import FileLock
 from hypothesis import HealthCheck, settings
 
 if TYPE_CHECKING:
@@ -22,21 +24,36 @@ settings.load_profile("reproducible")
 
 
 @pytest.fixture(scope="session")
-def demo_sources(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A folder with every demo source, each in a folder of its own."""
-    from plindro.demo import DEMO_PROPS, build_prop
-
-    folder = tmp_path_factory.mktemp("skerry-light")
-    for stem in DEMO_PROPS:
-        (folder / stem).mkdir()
-        for name, data in build_prop(stem).items():
-            (folder / stem / name).write_bytes(data)
+def shared_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder of this run that all of its processes see."""
+    base = tmp_path_factory.getbasetemp()
+    folder = (base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base) / "shared"
+    folder.mkdir(exist_ok=True)
     return folder
 
 
 @pytest.fixture(scope="session")
-def demo_result(demo_sources: Path) -> "Callable[[str], PrepareResult]":
-    """A demo prop prepared on the standing line for a plain GLB, each once for all tests."""
+def demo_sources(shared_folder: Path) -> Path:
+    """A folder with every demo source, each in a folder of its own."""
+    from plindro.demo import DEMO_PROPS, build_landing, build_prop
+
+    folder = shared_folder / "skerry-light"
+    with FileLock(f"{folder}.lock"):
+        if folder.exists():
+            return folder
+        part = folder.with_suffix(".part")
+        sources = {stem: build_prop(stem) for stem in DEMO_PROPS} | {"landing_stage": build_landing()}
+        for stem, files in sources.items():
+            (part / stem).mkdir(parents=True)
+            for name, data in files.items():
+                (part / stem / name).write_bytes(data)
+        part.rename(folder)
+    return folder
+
+
+@pytest.fixture(scope="session")
+def demo_result(demo_sources: Path, shared_folder: Path) -> "Callable[[str], PrepareResult]":
+    """A demo prop prepared on the standing line for a plain GLB, each once for all tests and all processes."""
     from plindro.core.destinations import get_destination
     from plindro.core.files import FolderFiles
     from plindro.core.lines import get_line
@@ -44,9 +61,14 @@ def demo_result(demo_sources: Path) -> "Callable[[str], PrepareResult]":
 
     @cache
     def prepared(stem: str) -> "PrepareResult":
-        path = demo_sources / stem / f"{stem}.obj"
-        return prepare(
-            path.read_bytes(), path.name, FolderFiles(path.parent), get_line("standing"), get_destination("plain")
-        )
+        kept = shared_folder / f"{stem}.pickle"
+        with FileLock(f"{kept}.lock"):
+            if not kept.exists():
+                path = next(demo_sources.glob(f"{stem}/*.obj"), None) or next(demo_sources.glob(f"{stem}/*.usda"))
+                files = FolderFiles(path.parent)
+                result = prepare(path.read_bytes(), path.name, files, get_line("standing"), get_destination("plain"))
+                kept.write_bytes(pickle.dumps(result))
+        loaded: PrepareResult = pickle.loads(kept.read_bytes())
+        return loaded
 
     return prepared

@@ -1,6 +1,13 @@
-"""A real server with a state folder of its own, and a real browser."""
+"""One real server with the demo on its board, and one real browser, for all tests here.
 
+Every test works on a prop of its own, so that none depends on another or on their order.
+"""
+
+import base64
+import io
+import json
 import os
+import re
 import signal
 import socket
 import subprocess
@@ -9,11 +16,19 @@ import time
 import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
+import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from PIL import Image
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-CHROMIUM = "/usr/bin/chromium"
+from plindro.core.names import clean_name
+from plindro.core.shipping import PrepareResult
+from plindro.demo import DEMO_PROPS
+
+UI = Path(__file__).resolve().parents[2] / "ui"
+WAIT = 60_000
 FLAGS = [
     "--no-sandbox",
     "--use-angle=swiftshader",
@@ -22,6 +37,21 @@ FLAGS = [
     "--disable-component-update",
     "--no-first-run",
 ]
+BELLS = ("cleaned", "cut", "shaded", "studied", "slid", "limited", "walked", "blinked", "switched", "stated", "failed")
+"""What happens to the props that tests have for themselves, all of them bells."""
+OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
+    "davit_levels": "davit",
+    "drum_placed": "cable_drum",
+    "stage_split": "landing_stage",
+}
+DEMO = {clean_name(stem): stem for stem in DEMO_PROPS}
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """All that needs the browser goes to one process: there is one server."""
+    for item in items:
+        if Path(__file__).parent in item.path.parents:
+            item.add_marker(pytest.mark.xdist_group("browser"))
 
 
 class Server:
@@ -38,12 +68,18 @@ class Server:
     def url(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
+    @property
+    def environment(self) -> dict[str, str]:
+        own = {**os.environ, "PLINDRO_HOME": str(self.home)}
+        own.pop("DJANGO_SETTINGS_MODULE", None)
+        return own
+
     def start(self) -> None:
         command = [str(Path(sys.executable).parent / "plindro"), "serve", "--port", str(self.port)]
-        environment = {**os.environ, "PLINDRO_HOME": str(self.home)}
-        environment.pop("DJANGO_SETTINGS_MODULE", None)
         with (self.home / "server.log").open("ab") as log:
-            self.process = subprocess.Popen(command, env=environment, stdout=log, stderr=log, start_new_session=True)
+            self.process = subprocess.Popen(
+                command, env=self.environment, stdout=log, stderr=log, start_new_session=True
+            )
         self.wait(lambda: urllib.request.urlopen(f"{self.url}/api/project", timeout=2).status == 200, 60)
 
     def kill(self) -> None:
@@ -61,6 +97,24 @@ class Server:
             except subprocess.TimeoutExpired:
                 self.kill()
 
+    def api(self, path: str, body: object | None = None) -> Any:
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(f"{self.url}/api/{path}", data, {"Content-Type": "application/json"})
+        return json.load(urllib.request.urlopen(request, timeout=30))
+
+    def row(self, name: str) -> Any:
+        """The row of the board of this name."""
+        return next(row for row in self.api("props") if row["name"] == name)
+
+    def prop(self, name: str) -> Any:
+        """Everything that the Bench shows of the prop of this name."""
+        return self.api(f"props/{self.row(name)['id']}")
+
+    def built(self, *names: str) -> bool:
+        """Whether props of these names are on the board and none is being built."""
+        rows = [row for row in self.api("props") if row["name"] in names]
+        return len(rows) == len(names) and all(row["readiness"] != "working" for row in rows)
+
     @staticmethod
     def wait(done: Callable[[], bool], seconds: float) -> None:
         deadline = time.monotonic() + seconds
@@ -75,9 +129,24 @@ class Server:
             time.sleep(0.1)
 
 
-@pytest.fixture(scope="module")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+@pytest.fixture(scope="session")
+def server(
+    tmp_path_factory: pytest.TempPathFactory,
+    demo_sources: Path,
+    shared_folder: Path,
+    demo_result: Callable[[str], PrepareResult],
+) -> Iterator[Server]:
     instance = Server(tmp_path_factory.mktemp("home"))
+    names = OWN | DEMO
+    for stem in dict.fromkeys(names.values()):
+        demo_result(stem)
+    subprocess.run(
+        [sys.executable, "-m", "tests.e2e.seed", demo_sources, shared_folder],
+        input=json.dumps(names).encode(),
+        env=instance.environment,
+        cwd=UI.parent,
+        check=True,
+    )
     instance.start()
     yield instance
     instance.stop()
@@ -86,8 +155,10 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+    usual = [os.environ.get("PLINDRO_CHROMIUM"), "/usr/bin/chromium"]
+    found = [path for path in usual if path and Path(path).exists()]
     with sync_playwright() as playwright:
-        instance = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        instance = playwright.chromium.launch(executable_path=found[0] if found else None, args=FLAGS)
         yield instance
         instance.close()
 
@@ -103,5 +174,83 @@ def page(browser: Browser, server: Server) -> Iterator[Page]:
     yield instance
     context.close()
     # Refusals are answers, and a killed server breaks its streams; both are shown in the page.
-    expected = ("404", "422", "ERR_INCOMPLETE_CHUNKED_ENCODING", "ERR_CONNECTION_REFUSED")
+    expected = ("404", "422", "ERR_INCOMPLETE_CHUNKED_ENCODING", "ERR_CONNECTION_REFUSED", "ERR_CONNECTION_FAILED")
     assert not [problem for problem in problems if not any(word in problem for word in expected)]
+
+
+def open_bench(page: Page, server: Server, name: str, station: str) -> None:
+    """A prop on the Bench with one station open, drawn."""
+    page.goto(f"/props/{server.row(name)['id']}")
+    page.get_by_role("list", name="Stations").get_by_role("button", name=station).click()
+    expect(page.get_by_label("The prop in 3D")).to_be_visible(timeout=WAIT)
+    settled(page)
+
+
+def axe(page: Page) -> list[str]:
+    """What axe finds against WCAG 2.1 AA."""
+    page.add_script_tag(path=str(UI / "node_modules" / "axe-core" / "axe.min.js"))
+    found = page.evaluate("axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa'] })")
+    return [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in found["violations"]]
+
+
+def pixels(page: Page) -> np.ndarray:
+    """(H, W, 3) what the graphics card drew: nothing that lies over the canvas is in it."""
+    data = page.evaluate("document.querySelector('canvas').toDataURL('image/png')")
+    picture = Image.open(io.BytesIO(base64.b64decode(data.split(",")[1])))
+    return np.asarray(picture.convert("RGB")).astype(int)
+
+
+def settled(page: Page, seconds: float = 20.0) -> np.ndarray:
+    """The picture once two looks at it are the same."""
+    deadline = time.monotonic() + seconds
+    before = pixels(page)
+    while True:
+        page.wait_for_timeout(120)
+        now = pixels(page)
+        if now.shape == before.shape and (now == before).all() and now.std() > 1:
+            return now
+        if time.monotonic() > deadline:
+            raise TimeoutError("the picture does not come to rest")
+        before = now
+
+
+def becomes(page: Page, right: Callable[[np.ndarray], bool], seconds: float = 20.0) -> np.ndarray:
+    """The first picture that is right."""
+    deadline = time.monotonic() + seconds
+    while True:
+        now = pixels(page)
+        if right(now):
+            return now
+        if time.monotonic() > deadline:
+            raise TimeoutError("the picture does not become what it should")
+        page.wait_for_timeout(100)
+
+
+def changed(before: np.ndarray, share: float = 0.002) -> Callable[[np.ndarray], bool]:
+    """Whether more than a share of a picture's pixels is another by more than rounding."""
+    return lambda now: now.shape == before.shape and bool((np.abs(now - before).max(axis=2) > 12).mean() > share)
+
+
+def magenta(picture: np.ndarray) -> int:
+    """Pixels in the colour of what is in hand."""
+    red, green, blue = picture[..., 0], picture[..., 1], picture[..., 2]
+    return int(((red > 120) & (red - green > 60) & (blue - green > 20)).sum())
+
+
+def middle(page: Page, dx: float = 0.0, dy: float = 0.0) -> tuple[float, float]:
+    """A place of the view, by shares of its size from the middle."""
+    box = page.get_by_label("The prop in 3D").bounding_box()
+    assert box is not None
+    return box["x"] + box["width"] * (0.5 + dx), box["y"] + box["height"] * (0.5 + dy)
+
+
+def in_metres(text: str) -> float:
+    """The first length of a text, in metres."""
+    found = re.search(r"([\d.\u202f]+) (km|m)\b", text)
+    assert found, text
+    return float(found.group(1).replace("\u202f", "")) * (1000.0 if found.group(2) == "km" else 1.0)
+
+
+def thin(number: int) -> str:
+    """A count as the interface writes it."""
+    return f"{number:,}".replace(",", "\u202f")

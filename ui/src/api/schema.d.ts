@@ -1237,7 +1237,7 @@ export interface components {
         NamingSettings: {
             /**
              * Case
-             * @description small letters, capitals, or Words_Like_This
+             * @description keep, lower, UPPER or Title_Case
              * @default keep
              * @enum {string}
              */
@@ -1250,7 +1250,7 @@ export interface components {
             hyphens: boolean;
             /**
              * Longest
-             * @description longest name, prefix and suffix left out
+             * @description maximum length, without prefix and suffix
              * @default 64
              */
             longest: number;
@@ -1410,6 +1410,12 @@ export interface components {
          * @description A part of the source, and whether it ships.
          */
         PartFact: {
+            /**
+             * Flattened
+             * @description its node has a scale of 0
+             * @default false
+             */
+            flattened: boolean;
             /** Group */
             group: string;
             /** Hidden */
@@ -2097,13 +2103,13 @@ export interface components {
         SourceSettings: {
             /**
              * Exclude
-             * @description patterns (* ?) of names or paths that stay behind
+             * @description patterns (* ?) of names or paths that do not ship
              * @default []
              */
             exclude: string[];
             /**
              * Excluded Parts
-             * @description paths left out by hand
+             * @description paths excluded by hand
              * @default []
              */
             excluded_parts: string[];
@@ -2121,7 +2127,7 @@ export interface components {
             include_hidden: boolean;
             /**
              * Included Parts
-             * @description paths taken in by hand, whatever the rules say
+             * @description paths included by hand, whatever the rules say
              * @default []
              */
             included_parts: string[];

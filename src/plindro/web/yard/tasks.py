@@ -6,8 +6,9 @@ from typing import Any
 
 from plindro.core.destinations import Destination
 from plindro.core.files import MemoryFiles, read_scene
-from plindro.core.line import Line, StationCache
-from plindro.core.shipping import prepare, prop_record
+from plindro.core.line import StationCache, StationLine
+from plindro.core.scene import Scene
+from plindro.core.shipping import PrepareResult, prepare, prop_record
 from plindro.core.viewing import LeftBehind, left_behind, source_model
 from plindro.web.work.progress import JobChannel
 
@@ -46,23 +47,24 @@ class BuildResult:
 
 def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
     """Prepare a prop; raises what ``prepare`` raises."""
-    from plindro.core.line import StationLine
-
     report = channel.report()
     side_files = MemoryFiles(order.side_files)
-    line: Line = StationLine.model_validate(order.line)
+    line = StationLine.model_validate(order.line)
     result = prepare(order.data, order.name, side_files, line, order.destination, report.span(0.0, 0.95), cache=_cache)
     report.step(0.95, "drawing the picture")
-    source = None
-    if order.wants_source_model:
-        source = source_model(read_scene(order.data, order.name, side_files)) or b""
+    scene = read_scene(order.data, order.name, side_files) if order.wants_source_model else None
+    return result_of(result, order.name, scene)
+
+
+def result_of(result: PrepareResult, source: str, scene: Scene | None) -> BuildResult:
+    """A prepared prop as plain values; with its source's scene also the model of that."""
     return BuildResult(
         name=result.name,
         status=result.status,
         facts=result.facts.model_dump(mode="json"),
         findings=[finding.as_dict(with_places=True) for finding in result.findings],
-        record=prop_record(result, order.name),
+        record=prop_record(result, source),
         seconds=result.seconds,
         files=tuple(left_behind(result)),
-        source_model=source,
+        source_model=None if scene is None else source_model(scene) or b"",
     )

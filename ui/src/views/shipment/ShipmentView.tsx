@@ -139,10 +139,10 @@ function ItemRow({ item, job }: { item: Item; job: ActiveJob | undefined }) {
       </td>
       <td className="figure py-2 pr-4 whitespace-nowrap">
         {item.levels.length > 0 && (
-          <span title={item.levels.map((level) => `${level.name}: ${count(level.triangles)} △`).join("\n")}>
+          <span title={item.levels.map((level) => `${level.name}: ${count(level.triangles)} tris`).join("\n")}>
             {item.levels.length}{" "}
             <span className="text-quiet">
-              · {count(item.levels[0]?.triangles ?? 0)} → {count(item.levels.at(-1)?.triangles ?? 0)} △
+              · {count(item.levels[0]?.triangles ?? 0)} → {count(item.levels.at(-1)?.triangles ?? 0)} tris
             </span>
           </span>
         )}

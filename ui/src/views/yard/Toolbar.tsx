@@ -4,6 +4,7 @@ import type { Readiness } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { plural } from "../../parts/format";
 import { Segmented } from "../../parts/Segmented";
+import { ProjectName } from "./ProjectName";
 
 export type Filter = "all" | Readiness;
 
@@ -25,7 +26,7 @@ interface ToolbarProps {
 const FILTERS: { value: Filter; label: string }[] = [
   { value: "all", label: "All" },
   { value: "ready", label: "Ready" },
-  { value: "warning", label: "Watch" },
+  { value: "warning", label: "Warnings" },
   { value: "held", label: "Held" },
   { value: "failed", label: "Failed" },
   { value: "working", label: "Working" },
@@ -37,12 +38,12 @@ export function Toolbar(props: ToolbarProps) {
   const filters = FILTERS.filter(({ value }) => value === "all" || counts[value] > 0 || value === filter);
   return (
     <div className="flex flex-wrap items-center gap-3 border-b border-rule px-4 py-2.5">
-      <h1 className="text-lg font-semibold">
-        Skerry Light{" "}
-        <span className="font-normal text-quiet">
-          · {shown === total ? plural(total, "prop") : `${shown} of ${plural(total, "prop")}`}
+      <div className="flex items-baseline gap-2">
+        <ProjectName />
+        <span className="text-quiet">
+          {shown === total ? plural(total, "prop") : `${shown} of ${plural(total, "prop")}`}
         </span>
-      </h1>
+      </div>
       <input
         ref={searchRef}
         type="search"

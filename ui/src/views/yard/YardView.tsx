@@ -11,7 +11,7 @@ import { useDropzone } from "react-dropzone";
 import { useNavigate } from "react-router";
 
 import { client, take } from "../../api/client";
-import { keys, propsQuery } from "../../api/queries";
+import { keys, projectQuery, propsQuery } from "../../api/queries";
 import { useShortcuts } from "../../app/shortcuts";
 import { Button } from "../../parts/Button";
 import { plural } from "../../parts/format";
@@ -30,6 +30,7 @@ export function YardView() {
   const notify = useNotify();
   const queries = useQueryClient();
   const growRock = useGrowRock();
+  const { data: project } = useQuery(projectQuery);
   const { data: props, error } = useQuery(propsQuery);
   const [search, setSearch] = useState("");
   const [filter, setFilter] = useState<Filter>("all");
@@ -141,7 +142,7 @@ export function YardView() {
               <Button kind="primary" onClick={open}>
                 Add props…
               </Button>
-              <Button onClick={growRock}>Grow the demo rock</Button>
+              {project?.has_demo && <Button onClick={growRock}>Grow the demo rock</Button>}
             </span>
           </EmptyState>
         ) : shown.length === 0 ? (

@@ -47,7 +47,7 @@ export const COLUMNS = [
     cell: ({ row: { original: prop } }) =>
       prop.levels && prop.last_triangles !== null ? (
         <span className="figure">
-          {prop.levels} <span className="text-quiet">→ {count(prop.last_triangles)} △</span>
+          {prop.levels} <span className="text-quiet">→ {count(prop.last_triangles)} tris</span>
         </span>
       ) : (
         <span className="text-quiet">{prop.readiness === "working" ? "–" : "none"}</span>
@@ -73,7 +73,7 @@ export const COLUMNS = [
     header: "size",
     size: 186,
     cell: ({ row: { original: prop } }) =>
-      prop.size ? <span className="figure whitespace-nowrap">{dimensions(prop.size)} m</span> : null,
+      prop.size ? <span className="figure whitespace-nowrap">{dimensions(prop.size)}</span> : null,
   }),
   column.accessor((prop) => ORDER[prop.readiness], {
     id: "readiness",

@@ -1,0 +1,50 @@
+"""Props on the board of a server that is not running yet, with results that tests have built already.
+
+``python -m tests.e2e.seed SOURCES RESULTS`` reads from standard input ``{"name of the prop": "stem of its source"}``.
+"""
+
+import json
+import os
+import pickle
+import sys
+from pathlib import Path
+
+os.environ["DJANGO_SETTINGS_MODULE"] = "plindro.web.settings"
+
+
+def main(sources: Path, results: Path, names: dict[str, str]) -> None:
+    """Migrate, and put every prop on the board as if it had been built there."""
+    import django
+
+    django.setup()
+    from django.core.management import call_command
+
+    from plindro.core.files import FolderFiles, read_scene
+    from plindro.web import store
+    from plindro.web.yard.building import build_order, keep_result
+    from plindro.web.yard.models import Prop
+    from plindro.web.yard.services import request_build
+    from plindro.web.yard.tasks import result_of
+
+    call_command("migrate", verbosity=0)
+    for name, stem in names.items():
+        files = {path.name: path.read_bytes() for path in sorted((sources / stem).iterdir())}
+        source = next(file for file in files if file.endswith((".obj", ".usda")))
+        scene = read_scene(files[source], source, FolderFiles(sources / stem))
+        digests = {file: store.keep(data) for file, data in files.items()}
+        prop = Prop.objects.create(
+            name=name,
+            source_name=source,
+            source=digests.pop(source),
+            source_bytes=len(files[source]),
+            side_files=digests,
+        )
+        result = result_of(pickle.loads((results / f"{stem}.pickle").read_bytes()), source, scene)
+        keep_result(build_order(prop).key, prop, result)
+        request_build(prop)
+        prop.refresh_from_db()
+        assert prop.state == Prop.State.BUILT
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]), Path(sys.argv[2]), json.load(sys.stdin))

@@ -1,0 +1,33 @@
+"""What ships against the Khronos validator of glTF."""
+
+import json
+import subprocess
+from collections.abc import Callable
+from pathlib import Path
+
+from plindro.core.shipping import PrepareResult
+from plindro.demo import DEMO_PROPS
+from tests.e2e.conftest import UI
+
+SCRIPT = """
+  const fs = require("fs"), validator = require("gltf-validator");
+  Promise.all(process.argv.slice(1).map((file) =>
+    validator.validateBytes(new Uint8Array(fs.readFileSync(file)), { maxIssues: 100 }).then((report) =>
+      ({ file, errors: report.issues.numErrors, warnings: report.issues.numWarnings,
+         messages: report.issues.messages.filter((m) => m.severity < 2).slice(0, 3) })))
+  ).then((rows) => console.log(JSON.stringify(rows)));
+"""
+
+
+def test_shipped_demo_files_pass_the_khronos_validator(
+    demo_result: Callable[[str], PrepareResult], tmp_path: Path
+) -> None:
+    paths = []
+    for stem in DEMO_PROPS:
+        (file,) = demo_result(stem).files
+        paths.append(tmp_path / file.path)
+        paths[-1].write_bytes(file.data)
+    run = subprocess.run(
+        ["node", "-e", SCRIPT, *map(str, paths)], cwd=UI, check=True, capture_output=True, text=True, timeout=300
+    )
+    assert [row for row in json.loads(run.stdout) if row["errors"] or row["warnings"]] == []
