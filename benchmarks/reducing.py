@@ -29,7 +29,7 @@ from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import Mesh, make_triangles
 from plindro.core.mesh.streams import vertex_stream
-from plindro.core.reduction import Placement, collapse, restated
+from plindro.core.reduction import Placement, calibrated, collapse
 from plindro.core.report import Report
 from plindro.core.spatial.nearest import triangles_at
 from plindro.core.spatial.samples import even_samples
@@ -80,7 +80,7 @@ def _plain() -> None:
             for library, work in (("meshoptimizer", _meshopt), ("fast-simplification", _quick))
         }
         for placement in PLACEMENTS:
-            sequence = restated(collapse(mesh, placement=placement), ruler)
+            sequence = calibrated(collapse(mesh, placement=placement), ruler)
             figures = []
             for share in SHARES:
                 step = sequence.step_of_triangles(int(len(triangles) * share))

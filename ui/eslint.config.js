@@ -34,6 +34,7 @@ export default tseslint.config(
       "src/stations/levels/useDescent.ts",
       "src/stations/levels/DescentBar.tsx",
       "**/*.test.ts",
+      "tests/**/*.ts",
     ],
     rules: { "@typescript-eslint/no-non-null-assertion": "off" },
   },

@@ -1,9 +1,10 @@
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { chunkSizeWarningLimit: 1600, target: "es2022" },
   server: { proxy: { "/api": "http://127.0.0.1:8765" } },
+  test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"], setupFiles: "src/testing.ts" },
 });

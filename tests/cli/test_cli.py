@@ -307,7 +307,7 @@ def test_reduce_stops_at_the_first_limit_and_says_how_far_off_it_is(tmp_path: Pa
 
     quarter, said = reduced("--ratio", "0.25")
     assert quarter.n_faces == round(0.25 * mesh.n_faces)
-    assert "off by at most" in said
+    assert "maximum deviation" in said
     close, _ = reduced("--ratio", "0.02", "--tolerance", "0.5", "--placement", "original")
     assert close.n_faces > 0.02 * mesh.n_faces
     singles = {tuple(point) for point in mesh.positions.astype(np.float32).tolist()}

@@ -74,11 +74,13 @@ def test_the_board_is_sorted_searched_and_opened_by_key(page: Page) -> None:
     page.get_by_label("Search props").fill("coil")
     expect(names).to_have_text(["rope_coil"])
     page.get_by_label("Search props").fill("_")
-    heads.click()
-    heads.click()
-    figures = page.get_by_role("row").locator("[role=cell]:nth-child(3)").all_inner_texts()
-    counts = [int(text.split("/")[0].replace("\u202f", "").strip()) for text in figures]
-    assert counts == sorted(counts, reverse=True)
+    for order in ("descending", "ascending"):
+        heads.click()
+        expect(page.get_by_role("columnheader").filter(has=heads)).to_have_attribute("aria-sort", order)
+        figures = page.get_by_role("row").locator("[role=cell]:nth-child(3)").all_inner_texts()
+        counts = [int(text.split("/")[0].replace("\u202f", "").strip()) for text in figures]
+        assert len(counts) > 3
+        assert counts == sorted(counts, reverse=order == "descending")
     assert len(counts) > 5
     page.get_by_label("Search props").fill("")
     page.get_by_role("row").nth(1).focus()

@@ -72,10 +72,10 @@ def test_normals_while_the_threshold_moves_are_those_that_the_core_makes(
 ) -> None:
     sheet = wavy_sheet(14, islands=2, materials=2)
     mesh = replace(sheet, positions=sheet.positions * (1, 5, 1))
-    built = _prop(mesh, source="angle", angle=60.0, weights=weights)
+    built = _prop(mesh, source="angle", angle=60.0, weighting=weights)
     steps = [40.0, 3.0, 90.0, 12.0]
     answer, live = _ask(script, tmp_path, built, {"rule": _rule(60.0, weights), "angles": steps})
-    wanted = _prop(mesh, source="angle", angle=12.0, weights=weights)
+    wanted = _prop(mesh, source="angle", angle=12.0, weighting=weights)
     assert wanted.mesh.normals is not None
     np.testing.assert_allclose(live, wanted.mesh.normals, atol=2e-4)
     for angle, cost in zip([60.0, *steps], answer["costs"], strict=True):

@@ -56,7 +56,7 @@ def test_new_version_of_a_source_says_what_changed_keeps_choices_and_is_undone(c
     old = b"o lid\n" + sheet_obj() + b"\no rim\nf 1 2 3\n"
     prop = upload(box__obj=old)["props"][0]
     run_jobs()
-    changes = {"source": {"out": ["rim"]}, "levels": {"levels": [{"ratio": 0.4}]}}
+    changes = {"source": {"excluded_parts": ["rim"]}, "levels": {"levels": [{"ratio": 0.4}]}}
     call("PATCH", f"props/{prop}/settings", {"changes": changes})
     run_jobs()
     before = call("GET", f"props/{prop}")[1]
@@ -67,8 +67,8 @@ def test_new_version_of_a_source_says_what_changed_keeps_choices_and_is_undone(c
     assert after["overridden"] == before["overridden"]
     assert after["source_name"] == "box_v2.obj"
     rows = {row["what"]: (row["before"], row["after"]) for row in after["source_changes"]["rows"]}
-    assert rows["part knob"] == ("not there", "2 triangles")
-    assert rows["part rim"] == ("1 triangles", "not there")
+    assert rows["part knob"] == ("none", "2 triangles")
+    assert rows["part rim"] == ("1 triangle", "none")
     assert "choice-lost" in {finding["code"] for finding in after["findings"]}
     assert after["undo"] == "Source: box_v2.obj"
     undone = call("POST", f"props/{prop}/undo")[1]

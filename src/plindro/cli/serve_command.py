@@ -43,6 +43,7 @@ def serve(port: int, demo: bool, open_browser: bool) -> int:
     for folder in (settings.FILES, settings.SHIPMENTS, settings.RUN):
         Path(folder).mkdir(parents=True, exist_ok=True)
     call_command("migrate", verbosity=0)
+    _warm_once(Path(settings.RUN) / "kernels")
     if demo:
         _load_demo()
     address = f"http://127.0.0.1:{port}/"
@@ -55,6 +56,16 @@ def serve(port: int, demo: bool, open_browser: bool) -> int:
         "plindro.web.asgi:application", host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2
     )
     return DONE
+
+
+def _warm_once(stamp: Path) -> None:
+    """Compile the kernels where that was not done for the installed code; ``stamp`` is the file that tells."""
+    from plindro.core.warm import code_fingerprint
+
+    now = code_fingerprint()
+    if not stamp.is_file() or stamp.read_text() != now:
+        warm_kernels()
+        stamp.write_text(now)
 
 
 def _check_port(port: int) -> None:

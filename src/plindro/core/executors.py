@@ -17,7 +17,7 @@ def worker_count() -> int:
 def make_executor(workers: int | None = None, scheduler: str | None = None) -> AbstractContextManager[Executor]:
     """An executor of ``workers`` processes (one a core where None), or that of the Dask scheduler at a URL.
 
-    Raises ``InvalidSettings`` where the scheduler does not answer.
+    Raises ``InvalidSettings`` where the scheduler does not answer, or the ``farm`` packages are missing.
     """
     if scheduler:
         return _farm_executor(scheduler)
@@ -27,8 +27,12 @@ def make_executor(workers: int | None = None, scheduler: str | None = None) -> A
 
 
 def _farm_executor(scheduler: str) -> AbstractContextManager[Executor]:
-    from distributed import Client
-
+    try:
+        from distributed import Client
+    except ImportError as error:
+        raise InvalidSettings(
+            "work on a farm needs the package distributed; install it with: pip install 'plindro[farm]'"
+        ) from error
     try:
         client: Any = Client(scheduler, timeout="10s", set_as_default=False)
     except (OSError, ValueError, TimeoutError) as error:

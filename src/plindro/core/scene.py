@@ -17,7 +17,6 @@ Y_UP = {
 }
 """Rotations that bring an axis that points up to Y."""
 TextureSlot = Literal["base_color", "normal", "metallic_roughness", "occlusion", "emissive"]
-TEXTURE_SLOTS: tuple[TextureSlot, ...] = ("base_color", "normal", "metallic_roughness", "occlusion", "emissive")
 
 
 @dataclass(frozen=True, slots=True)

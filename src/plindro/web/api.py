@@ -8,7 +8,7 @@ from ninja.errors import ValidationError
 
 from plindro.core.errors import PlindroError
 from plindro.web.bench.api import router as bench_router
-from plindro.web.errors import NotThere
+from plindro.web.errors import NotFound
 from plindro.web.events import router as events_router
 from plindro.web.shipping.api import router as shipping_router
 from plindro.web.yard.api import router as yard_router
@@ -19,7 +19,7 @@ for mounted in (yard_router, bench_router, shipping_router, events_router):
 
 
 def _answer_own(request: HttpRequest, error: Any) -> HttpResponse:
-    status = 404 if isinstance(error, NotThere) else 422
+    status = 404 if isinstance(error, NotFound) else 422
     return api.create_response(request, {"detail": str(error)}, status=status)
 
 

@@ -16,12 +16,12 @@ Send = Callable[[dict[str, Any]], Awaitable[None]]
 async def application(scope: dict[str, Any], receive: Receive, send: Send) -> None:
     """Requests go to Django; start and stop of the server start and stop the runner."""
     if scope["type"] == "lifespan":
-        await _live(receive, send)
+        await _run_lifespan(receive, send)
     else:
         await _django(scope, receive, send)  # type: ignore[arg-type]
 
 
-async def _live(receive: Receive, send: Send) -> None:
+async def _run_lifespan(receive: Receive, send: Send) -> None:
     from plindro.web.work.runner import Runner
 
     runner = Runner()

@@ -3,7 +3,7 @@
 from plindro.core.errors import PlindroError
 
 
-class NotThere(PlindroError):
+class NotFound(PlindroError):
     """Something named by an address does not exist (any more)."""
 
 

@@ -5,12 +5,6 @@ from typing import Literal
 from ninja import Schema
 
 
-class Problem(Schema):
-    """Every error of the API: one sentence."""
-
-    detail: str
-
-
 class PlacesOut(Schema):
     kind: Literal["vertices", "edges", "triangles"]
     points: list[list[list[float]]]

@@ -5,7 +5,15 @@ import secrets
 from pathlib import Path
 
 HOME = Path(os.environ.get("PLINDRO_HOME") or "var").resolve()
-UI_FOLDER = Path(os.environ.get("PLINDRO_UI") or Path(__file__).resolve().parents[3] / "ui" / "dist")
+
+
+def _ui_folder() -> Path:
+    """The built front end: inside an installed wheel, else that of the working copy."""
+    inside = Path(__file__).resolve().parent / "ui"
+    return inside if inside.is_dir() else Path(__file__).resolve().parents[3] / "ui" / "dist"
+
+
+UI_FOLDER = Path(os.environ.get("PLINDRO_UI") or _ui_folder())
 FILES = HOME / "files"
 SHIPMENTS = HOME / "shipments"
 RUN = HOME / "run"

@@ -7,10 +7,6 @@ export type PropDetail = components["schemas"]["PropDetail"];
 export type Finding = components["schemas"]["FindingOut"];
 export type Level = components["schemas"]["LevelFacts"];
 export type Shipment = components["schemas"]["ShipmentOut"];
-export type ShipmentRow = components["schemas"]["ShipmentRow"];
-export type PreviewRow = components["schemas"]["PreviewRow"];
-export type RefusedFile = components["schemas"]["RefusedFile"];
-export type Project = components["schemas"]["ProjectOut"];
 export type Severity = Finding["severity"];
 export type Readiness = PropRow["readiness"];
 

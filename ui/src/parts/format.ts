@@ -58,7 +58,7 @@ export function isPowerOfTen(value: number): boolean {
 }
 
 /** Metres as millimetres with a sensible number of digits. */
-export function millimetres(metres: number): string {
+function millimetres(metres: number): string {
   const mm = metres * 1000;
   if (mm === 0) return "0";
   return mm < 0.1 ? mm.toFixed(3) : mm < 10 ? mm.toFixed(2) : mm < 100 ? mm.toFixed(1) : mm.toFixed(0);

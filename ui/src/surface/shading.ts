@@ -1,7 +1,7 @@
 import { MADE_HARD, MADE_SOFT, OWN_HARD } from "./sheet";
 import { next, runsOn, type Surface } from "./surface";
 
-export type Weights = "angle" | "area" | "area-angle" | "large";
+type Weights = "angle" | "area" | "area-angle" | "large";
 
 export interface Rule {
   /** Degrees above which edges are hard; null where the source's shading decides. */

@@ -23,7 +23,7 @@ export const next = (c: number): number => (c % 3 === 2 ? c - 2 : c + 1);
 export const before = (c: number): number => (c % 3 === 0 ? c + 2 : c - 1);
 
 /** Unit normals of triangles. */
-export function faceNormals(positions: Float32Array): Float32Array {
+function faceNormals(positions: Float32Array): Float32Array {
   const out = new Float32Array(positions.length / 3);
   for (let t = 0, p = 0; p < positions.length; t += 3, p += 9) {
     const ux = positions[p + 3]! - positions[p]!;

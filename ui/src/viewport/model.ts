@@ -49,7 +49,7 @@ export interface LoadedModel {
 }
 
 /** Reads the chain of a GLB: one root, below it a mesh node a level, in their order. */
-export async function loadModel(url: string): Promise<LoadedModel> {
+async function loadModel(url: string): Promise<LoadedModel> {
   const gltf = await new GLTFLoader().loadAsync(url);
   const root = gltf.scene.children[0];
   if (!root) throw new Error("the model holds nothing to draw");
@@ -106,7 +106,7 @@ export function applyMode(model: LoadedModel, mode: DrawMode): void {
 }
 
 /** Give the graphics memory of a model back. */
-export function disposeModel(model: LoadedModel): void {
+function disposeModel(model: LoadedModel): void {
   for (const level of model.levels) {
     for (const { mesh, own, flat } of level.meshes) {
       (mesh.geometry as BufferGeometry).dispose();

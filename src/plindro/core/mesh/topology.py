@@ -30,11 +30,6 @@ class Topology:
     twin: I32
     turned: Mask
 
-    @property
-    def is_crowded(self) -> Mask:
-        """Edges where more than two faces meet."""
-        return self.edge_uses > 2
-
 
 def build_topology(mesh: Mesh) -> Topology:
     """Edges, uses and twins of any polygon mesh."""

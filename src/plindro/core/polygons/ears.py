@@ -25,7 +25,7 @@ _PATIENCE = 32
 _MANY = 48
 """From so many reflex corners on they are kept in a grid."""
 
-SHAPED, CERTAIN, EXACT, STRAIGHT, TOUCHED, ANY = 0, 1, 2, 3, 4, 5
+SHAPED, CERTAIN, EXACT, STRAIGHT, _TOUCHED, ANY = 0, 1, 2, 3, 4, 5
 """What is taken for an ear: each is tried only after a whole turn without one of those before it."""
 
 

@@ -1,7 +1,7 @@
 """Reduction by edge collapse: one run through a mesh gives every level of its chain."""
 
 from plindro.core.reduction.borders import border_vertices, what_holds
-from plindro.core.reduction.calibration import restated
+from plindro.core.reduction.calibration import calibrated
 from plindro.core.reduction.mirror import Plane, find_mirror, mirrored_sequence
 from plindro.core.reduction.reduce import Placement, collapse, diagonal, reduce_mesh
 from plindro.core.reduction.sequence import Sequence
@@ -15,6 +15,7 @@ __all__ = [
     "Reduced",
     "Sequence",
     "border_vertices",
+    "calibrated",
     "collapse",
     "curvature",
     "diagonal",
@@ -22,7 +23,6 @@ __all__ = [
     "mirrored_sequence",
     "outline",
     "reduce_mesh",
-    "restated",
     "take_level",
     "what_holds",
 ]

@@ -25,7 +25,7 @@ _NOTHING = 1e-6
 """Share of the diagonal below which a deviation is none, and no jump from it."""
 
 
-def restated(sequence: Sequence, ruler: DeviationFrom, on_level: Callable[[], None] | None = None) -> Sequence:
+def calibrated(sequence: Sequence, ruler: DeviationFrom, on_level: Callable[[], None] | None = None) -> Sequence:
     """The sequence with ``largest_at`` and ``mean_at`` as measured; ``on_level`` is called after each measurement."""
     counts = sequence.triangles_at
     known: dict[int, Deviation] = {}

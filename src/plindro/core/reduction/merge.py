@@ -10,7 +10,7 @@ from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.reduction.edges import edge_cost, is_edge, pair_wedges, roles, solve
 from plindro.core.reduction.features import FREE, LINE
 from plindro.core.reduction.quadrics import move_row, move_values
-from plindro.core.reduction.soundness import gather_ring, keeps_surface, spoils
+from plindro.core.reduction.soundness import folds, gather_ring, keeps_surface
 from plindro.core.reduction.sweep import (
     LIVE_TRIANGLES,
     MERGES,
@@ -21,6 +21,8 @@ from plindro.core.reduction.sweep import (
     UNTOUCHED,
     cheapest_of,
     look_ahead,
+    mark_dirty,
+    mean_error,
     move_line,
     retire,
     turn,
@@ -28,7 +30,7 @@ from plindro.core.reduction.sweep import (
 
 
 @helper
-def _spoils_ring(  # type: ignore[no-untyped-def]
+def _folds_wedges(  # type: ignore[no-untyped-def]
     u, other, x, y, z, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values, flat, has_normals,
     side, n_pairs, pairs, rows,
 ):  # fmt: skip
@@ -66,7 +68,7 @@ def _spoils_ring(  # type: ignore[no-untyped-def]
         sx += shading[i, 0] + shading[j, 0]
         sy += shading[i, 1] + shading[j, 1]
         sz += shading[i, 2] + shading[j, 2]
-        if spoils(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
+        if folds(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
             return True
         if flat >= 0 and at >= 0:
             from_wedge = pairs[1, at] if pairs[1, at] >= 0 else w
@@ -94,9 +96,193 @@ def _folds_ring(u, other, x, y, z, n_ring, ring, positions, shading):  # type: i
         sx = mx + shading[a, 0] + shading[b, 0]
         sy = my + shading[a, 1] + shading[b, 1]
         sz = mz + shading[a, 2] + shading[b, 2]
-        if spoils(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
+        if folds(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
             return True
     return False
+
+
+@helper
+def _match(  # type: ignore[no-untyped-def]
+    dies, keeps, is_fixed, n_ring, ring, start, around, chain, into, kind, line, rim, mark, stamp, has_wedges,
+    triangle_wedge, wedge_into, pairs,
+):  # fmt: skip
+    """Pair the wedges of both ends, over the gathered ring of the one that dies; -1 where they must not become one."""
+    if not keeps_surface(dies, keeps, n_ring, ring, start, around, chain, into, kind, line, rim, mark, stamp):
+        return -1
+    if not has_wedges:
+        pairs[0, 0], pairs[1, 0] = dies, keeps
+        return 1
+    return pair_wedges(dies, keeps, is_fixed, n_ring, ring, start, around, into, triangle_wedge, wedge_into, pairs)
+
+
+@helper
+def _hold_axes(u, v, positions, x, y, z, place):  # type: ignore[no-untyped-def]
+    """A border along an axis stays on it to the last bit."""
+    if positions[u, 0] == positions[v, 0]:
+        x, place[0] = positions[u, 0], 0.0
+    if positions[u, 1] == positions[v, 1]:
+        y, place[1] = positions[u, 1], 0.0
+    if positions[u, 2] == positions[v, 2]:
+        z, place[2] = positions[u, 2], 0.0
+    return x, y, z
+
+
+@helper
+def _fits(  # type: ignore[no-untyped-def]
+    u, v, dies, keeps, is_fixed, floor, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions, shading, quadrics,
+    wedge_quadrics, values, flat, has_normals, has_wedges, triangle_wedge, wedge_into, kind, rows, place,
+):  # fmt: skip
+    """Find where u and v go as one, and whether no triangle around them folds; fills ``rows`` and ``place``."""
+    # Without values the wedges are counted, but none is solved for.
+    solve(
+        dies, keeps, is_fixed, n_pairs if len(wedge_quadrics) > 0 else 0, pairs, positions, quadrics, wedge_quadrics,
+        values, rows, place,
+    )  # fmt: skip
+    x, y, z = positions[keeps, 0] + place[0], positions[keeps, 1] + place[1], positions[keeps, 2] + place[2]
+    if kind[u] == LINE and kind[v] == LINE and not is_fixed:
+        x, y, z = _hold_axes(u, v, positions, x, y, z, place)
+    if not is_fixed and x < floor:
+        return False
+    # Where the one that keeps its name keeps its place too, its triangles stay as they are.
+    moves_u, moves_v = not is_fixed or dies == u, not is_fixed or dies == v
+    if not has_wedges:
+        return not (moves_u and _folds_ring(u, v, x, y, z, n_ring, ring, positions, shading)) and not (
+            moves_v and _folds_ring(v, u, x, y, z, n_other, other_ring, positions, shading)
+        )
+    side_u = 0 if dies == u else 1
+    return not (moves_u and _folds_wedges(
+        u, v, x, y, z, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values, flat, has_normals, side_u,
+        n_pairs, pairs, rows,
+    )) and not (moves_v and _folds_wedges(
+        v, u, x, y, z, n_other, other_ring, positions, shading, triangle_wedge, wedge_into, values, flat, has_normals,
+        1 - side_u, n_pairs, pairs, rows,
+    ))  # fmt: skip
+
+
+@helper
+def _weigh_others(  # type: ignore[no-untyped-def]
+    u, v, limit, furthest, n_ring, ring, other_ring, ring_cost, positions, quadrics, wedge_quadrics, values, start,
+    around, into, triangle_wedge, wedge_into, kind, line, touched, pairs, rows, place,
+):  # fmt: skip
+    """What u's edges but that to v cost, where they are within ``limit``; returns the cheapest above it and its end."""
+    later, after = np.inf, -1
+    for k in range(n_ring + 2):
+        other = ring[0, k] if k < n_ring else line[u, k - n_ring]
+        ring_cost[k] = np.inf
+        if other <= u or other == v or (k >= n_ring and kind[u] != LINE) or touched[other] != UNTOUCHED:
+            continue
+        if not is_edge(u, other, kind, line) or (k < n_ring and kind[u] == LINE and kind[other] != FREE):
+            continue
+        this = edge_cost(
+            u, other, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start,
+            around, into, triangle_wedge, wedge_into, kind, line, pairs, rows, place,
+        )  # fmt: skip
+        if this > furthest * (quadrics[u, 10] + quadrics[other, 10]):
+            continue
+        if this > limit:
+            if this < later:
+                later, after = this, other
+        else:
+            ring_cost[k] = this
+    return later, after
+
+
+@helper
+def _add_errors(dies, keeps, n_pairs, pairs, positions, quadrics, wedge_quadrics, values):  # type: ignore[no-untyped-def]
+    """The error of the one that dies, seen from the other's place and values, is added to the other's."""
+    dx = positions[keeps, 0] - positions[dies, 0]
+    dy = positions[keeps, 1] - positions[dies, 1]
+    dz = positions[keeps, 2] - positions[dies, 2]
+    move_row(quadrics, dies, dx, dy, dz)
+    for p in range(n_pairs):
+        a, b = pairs[0, p], pairs[1, p]
+        if a < 0 or len(wedge_quadrics) == 0:
+            continue
+        for m in range(values.shape[1]):
+            change = values[b, m] - values[a, m] if b >= 0 else 0.0
+            move_values(quadrics, dies, wedge_quadrics, a, dx, dy, dz, m, change)
+        if b >= 0:
+            for m in range(wedge_quadrics.shape[1]):
+                wedge_quadrics[b, m] += wedge_quadrics[a, m]
+    for k in range(11):
+        quadrics[keeps, k] += quadrics[dies, k]
+
+
+@helper
+def _move(keeps, place, positions, quadrics):  # type: ignore[no-untyped-def]
+    """The one that keeps its name goes to its place."""
+    if place[0] != 0.0 or place[1] != 0.0 or place[2] != 0.0:
+        move_row(quadrics, keeps, place[0], place[1], place[2])
+        for k in range(3):
+            positions[keeps, k] += place[k]
+
+
+@helper
+def _blend_shading(w, a, b, is_new, has_normals, values, shading):  # type: ignore[no-untyped-def]
+    """The normal of wedge w once a and b have become it."""
+    if a >= 0 and b >= 0 and not has_normals:
+        for k in range(3):
+            shading[b, k] += shading[a, k]
+    elif is_new and has_normals:
+        for k in range(3):
+            shading[w, k] = values[w, k]
+    size = np.sqrt(shading[w, 0] ** 2 + shading[w, 1] ** 2 + shading[w, 2] ** 2)
+    for k in range(3):
+        shading[w, k] = shading[w, k] / size if size > 0.0 else 0.0
+
+
+@helper
+def _record(  # type: ignore[no-untyped-def]
+    w, a, b, keeps, is_new, step, positions, values, wedge_into, counters, node, merge_from, merge_to, merge_step,
+    node_place, node_values,
+):  # fmt: skip
+    """Write down which nodes become which, and what a new one holds."""
+    goes = node[w]
+    at = counters[MERGES]
+    if is_new:
+        goes = counters[NODES]
+        counters[NODES] = goes + 1
+        for k in range(3):
+            node_place[goes, k] = positions[keeps, k]
+        for m in range(values.shape[1]):
+            node_values[goes, m] = values[w, m]
+        if b >= 0:
+            merge_from[at], merge_to[at], merge_step[at] = node[b], goes, step
+            at += 1
+    if a >= 0:
+        merge_from[at], merge_to[at], merge_step[at] = node[a], goes, step
+        at += 1
+        if b >= 0:
+            wedge_into[a] = b
+    node[w] = goes
+    counters[MERGES] = at
+
+
+@helper
+def _join_wedges(  # type: ignore[no-untyped-def]
+    keeps, is_fixed, has_normals, n_pairs, pairs, rows, place, positions, shading, quadrics, wedge_quadrics, values,
+    wedge_into, counters, node, merge_from, merge_to, merge_step, node_place, node_values,
+):  # fmt: skip
+    """Each pair of wedges becomes one, with the values that were solved for."""
+    n_values = values.shape[1]
+    step = counters[STEPS]
+    for p in range(n_pairs):
+        a, b = pairs[0, p], pairs[1, p]
+        w = b if b >= 0 else a
+        is_new = not is_fixed or b < 0
+        for other in range(p):
+            # Two wedges that go into one: the first has made what it becomes.
+            is_new &= b < 0 or pairs[1, other] != b
+        if is_new and len(wedge_quadrics) > 0:
+            for m in range(n_values):
+                change = rows[p * n_values + m, 4]
+                move_values(quadrics, keeps, wedge_quadrics, w, place[0], place[1], place[2], m, change)
+                values[w, m] += change
+        _blend_shading(w, a, b, is_new, has_normals, values, shading)
+        _record(
+            w, a, b, keeps, is_new, step, positions, values, wedge_into, counters, node, merge_from, merge_to,
+            merge_step, node_place, node_values,
+        )  # fmt: skip
 
 
 @kernel
@@ -108,12 +294,11 @@ def merge(  # type: ignore[no-untyped-def]
 ):  # fmt: skip
     """Merge the edges of the vertices in ``order`` while they cost no more than ``limit``; returns how many.
 
-    Writes one entry per merge to ``step_distance`` and ``step_died``, one per wedge to ``merge_from``,
-    ``merge_to`` and ``merge_step``, and what a new vertex holds to ``node_place`` and ``node_values``.
+    The arrays are those of ``arguments``. Writes one entry per merge to ``step_distance`` and ``step_died``, one per
+    wedge to ``merge_from``, ``merge_to`` and ``merge_step``, and what a new vertex holds to ``node_place`` and
+    ``node_values``.
     """
     n_all = n_other = 0
-    n_values = values.shape[1]
-    has_values = len(wedge_quadrics) > 0
     for i in range(n_order):
         # Wedges that stand alone make nodes without end; there is always room for one more vertex.
         is_full = counters[NODES] + MOST_WEDGES > len(node_place) or counters[MERGES] + 2 * MOST_WEDGES > len(
@@ -137,87 +322,27 @@ def merge(  # type: ignore[no-untyped-def]
                 counters[STAMP] += 2
                 # A surface is kept or not whichever of the two dies, but along a line the one that dies must lie on it.
                 if dies == u:
-                    is_sound = keeps_surface(
-                        dies, keeps, n_ring, ring, start, around, chain, into, kind, line, rim, mark, counters[STAMP]
-                    )
-                    if has_wedges:
-                        n_pairs = pair_wedges(
-                            dies, keeps, is_fixed, n_ring, ring, start, around, into, triangle_wedge,
-                            wedge_into, pairs,
-                        )  # fmt: skip
+                    n_pairs = _match(
+                        dies, keeps, is_fixed, n_ring, ring, start, around, chain, into, kind, line, rim, mark,
+                        counters[STAMP], has_wedges, triangle_wedge, wedge_into, pairs,
+                    )  # fmt: skip
                 else:
-                    is_sound = keeps_surface(
-                        dies, keeps, n_other, other_ring, start, around, chain, into, kind, line, rim, mark,
-                        counters[STAMP],
+                    n_pairs = _match(
+                        dies, keeps, is_fixed, n_other, other_ring, start, around, chain, into, kind, line, rim, mark,
+                        counters[STAMP], has_wedges, triangle_wedge, wedge_into, pairs,
                     )  # fmt: skip
-                    if has_wedges:
-                        n_pairs = pair_wedges(
-                            dies, keeps, is_fixed, n_other, other_ring, start, around, into,
-                            triangle_wedge, wedge_into, pairs,
-                        )  # fmt: skip
-                if not has_wedges:
-                    pairs[0, 0], pairs[1, 0] = dies, keeps
-                    n_pairs = 1
-                if is_sound and n_pairs >= 0:
-                    # Without values the wedges are counted, but none is solved for.
-                    solve(
-                        dies, keeps, is_fixed, n_pairs if has_values else 0, pairs, positions, quadrics,
-                        wedge_quadrics, values, rows, place,
-                    )  # fmt: skip
-                    x = positions[keeps, 0] + place[0]
-                    y = positions[keeps, 1] + place[1]
-                    z = positions[keeps, 2] + place[2]
-                    if kind[u] == LINE and kind[v] == LINE and not is_fixed:
-                        # A border along an axis stays on it to the last bit.
-                        if positions[u, 0] == positions[v, 0]:
-                            x, place[0] = positions[u, 0], 0.0
-                        if positions[u, 1] == positions[v, 1]:
-                            y, place[1] = positions[u, 1], 0.0
-                        if positions[u, 2] == positions[v, 2]:
-                            z, place[2] = positions[u, 2], 0.0
-                    is_sound = is_fixed or x >= floor
-                    # Where the one that keeps its name keeps its place too, its triangles stay as they are.
-                    moves_u, moves_v = not is_fixed or dies == u, not is_fixed or dies == v
-                    if has_wedges:
-                        is_sound = (
-                            is_sound
-                            and not (moves_u and _spoils_ring(
-                                u, v, x, y, z, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values,
-                                flat, has_normals, 0 if dies == u else 1, n_pairs, pairs, rows,
-                            ))
-                            and not (moves_v and _spoils_ring(
-                                v, u, x, y, z, n_other, other_ring, positions, shading, triangle_wedge, wedge_into,
-                                values, flat, has_normals, 0 if dies == v else 1, n_pairs, pairs, rows,
-                            ))
-                        )  # fmt: skip
-                    else:
-                        is_sound = (
-                            is_sound
-                            and not (moves_u and _folds_ring(u, v, x, y, z, n_ring, ring, positions, shading))
-                            and not (moves_v and _folds_ring(v, u, x, y, z, n_other, other_ring, positions, shading))
-                        )
-                    if is_sound:
-                        break
+                if n_pairs >= 0 and _fits(
+                    u, v, dies, keeps, is_fixed, floor, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions,
+                    shading, quadrics, wedge_quadrics, values, flat, has_normals, has_wedges, triangle_wedge,
+                    wedge_into, kind, rows, place,
+                ):  # fmt: skip
+                    break
             if n_tried < 0:
                 n_tried = n_ring + 2
-                for k in range(n_tried):
-                    other = ring[0, k] if k < n_ring else line[u, k - n_ring]
-                    ring_cost[k] = np.inf
-                    if other <= u or other == v or (k >= n_ring and kind[u] != LINE) or touched[other] != UNTOUCHED:
-                        continue
-                    if not is_edge(u, other, kind, line) or (k < n_ring and kind[u] == LINE and kind[other] != FREE):
-                        continue
-                    this = edge_cost(
-                        u, other, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start,
-                        around, into, triangle_wedge, wedge_into, kind, line, pairs, rows, place,
-                    )  # fmt: skip
-                    if this > furthest * (quadrics[u, 10] + quadrics[other, 10]):
-                        continue
-                    if this > limit:
-                        if this < later:
-                            later, after = this, other
-                    else:
-                        ring_cost[k] = this
+                later, after = _weigh_others(
+                    u, v, limit, furthest, n_ring, ring, other_ring, ring_cost, positions, quadrics, wedge_quadrics,
+                    values, start, around, into, triangle_wedge, wedge_into, kind, line, touched, pairs, rows, place,
+                )  # fmt: skip
             v = -1
             at = cheapest_of(ring_cost, n_tried)
             if at >= 0:
@@ -226,83 +351,18 @@ def merge(  # type: ignore[no-untyped-def]
             cost[u] = later
             target[u] = after
             continue
-        died = 0
-        for r in range(n_ring):
-            a, b = ring[0, r], ring[1, r]
-            if a == v or b == v:
-                died += 1
-            dirty[a] = 1
-            dirty[b] = 1
-        for r in range(n_other):
-            dirty[other_ring[0, r]] = 1
-            dirty[other_ring[1, r]] = 1
-        step = counters[STEPS]
-        dx = positions[keeps, 0] - positions[dies, 0]
-        dy = positions[keeps, 1] - positions[dies, 1]
-        dz = positions[keeps, 2] - positions[dies, 2]
-        move_row(quadrics, dies, dx, dy, dz)
-        for p in range(n_pairs):
-            a, b = pairs[0, p], pairs[1, p]
-            if a < 0 or not has_values:
-                continue
-            for m in range(n_values):
-                change = values[b, m] - values[a, m] if b >= 0 else 0.0
-                move_values(quadrics, dies, wedge_quadrics, a, dx, dy, dz, m, change)
-            if b >= 0:
-                for m in range(wedge_quadrics.shape[1]):
-                    wedge_quadrics[b, m] += wedge_quadrics[a, m]
-        for k in range(11):
-            quadrics[keeps, k] += quadrics[dies, k]
-        moves = place[0] != 0.0 or place[1] != 0.0 or place[2] != 0.0
-        if moves:
-            move_row(quadrics, keeps, place[0], place[1], place[2])
-            for k in range(3):
-                positions[keeps, k] += place[k]
-        for p in range(n_pairs):
-            a, b = pairs[0, p], pairs[1, p]
-            w = b if b >= 0 else a
-            is_new = not is_fixed or b < 0
-            for other in range(p):
-                # Two wedges that go into one: the first has made what it becomes.
-                is_new &= b < 0 or pairs[1, other] != b
-            if is_new and has_values:
-                for m in range(n_values):
-                    change = rows[p * n_values + m, 4]
-                    move_values(quadrics, keeps, wedge_quadrics, w, place[0], place[1], place[2], m, change)
-                    values[w, m] += change
-            if a >= 0 and b >= 0 and not has_normals:
-                for k in range(3):
-                    shading[b, k] += shading[a, k]
-            elif is_new and has_normals:
-                for k in range(3):
-                    shading[w, k] = values[w, k]
-            size = np.sqrt(shading[w, 0] ** 2 + shading[w, 1] ** 2 + shading[w, 2] ** 2)
-            for k in range(3):
-                shading[w, k] = shading[w, k] / size if size > 0.0 else 0.0
-            goes = node[w]
-            at = counters[MERGES]
-            if is_new:
-                goes = counters[NODES]
-                counters[NODES] = goes + 1
-                for k in range(3):
-                    node_place[goes, k] = positions[keeps, k]
-                for m in range(n_values):
-                    node_values[goes, m] = values[w, m]
-                if b >= 0:
-                    merge_from[at], merge_to[at], merge_step[at] = node[b], goes, step
-                    at += 1
-            if a >= 0:
-                merge_from[at], merge_to[at], merge_step[at] = node[a], goes, step
-                at += 1
-                if b >= 0:
-                    wedge_into[a] = b
-            node[w] = goes
-            counters[MERGES] = at
+        died = mark_dirty(v, n_ring, ring, dirty)
+        mark_dirty(v, n_other, other_ring, dirty)
+        _add_errors(dies, keeps, n_pairs, pairs, positions, quadrics, wedge_quadrics, values)
+        _move(keeps, place, positions, quadrics)
+        _join_wedges(
+            keeps, is_fixed, has_normals, n_pairs, pairs, rows, place, positions, shading, quadrics, wedge_quadrics,
+            values, wedge_into, counters, node, merge_from, merge_to, merge_step, node_place, node_values,
+        )  # fmt: skip
         if kind[dies] == LINE:
             move_line(dies, keeps, kind, line)
-        error = max(quadrics[keeps, 9], 0.0) / quadrics[keeps, 10] if quadrics[keeps, 10] > 0.0 else 0.0
         retire(
-            dies, keeps, error, died, into, chain, touched, kind, cost, dirty, step_of, counters,
+            dies, keeps, mean_error(quadrics, keeps), died, into, chain, touched, kind, cost, dirty, step_of, counters,
             step_distance, step_died,
         )  # fmt: skip
         n_all += 1

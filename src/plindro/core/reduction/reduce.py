@@ -23,7 +23,7 @@ class Options(TypedDict, total=False):
     least_triangles : where it may end
     hold_hard_edges : whether breaks of the normal are features, and normals weigh in; as it is without
     lock_borders : open borders stay as they are, so that modular pieces still meet
-    weight : (V,) float64, how much dearer places are than others; 1 is usual
+    weight : (V,) float64, how many times more an error counts there; 1 is usual
     locked : (V,) bool, vertices that stay
     floor : the first coordinate that no vertex goes below; those on it are borders
     n_threads : cores used; the result does not depend on it

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F32, F64, I32
+from plindro.core.reduction.arguments import call
 from plindro.core.reduction.drift import Drift
 from plindro.core.reduction.edges import evaluate_edges
 from plindro.core.reduction.features import LOCKED, find_kinds
@@ -25,9 +26,10 @@ from plindro.core.reduction.sweep import (
     MERGES,
     MOST_WEDGES,
     NODES,
+    STAMP,
     STEPS,
-    bury,
     choose,
+    close_up,
     evaluate,
     sweep,
 )
@@ -46,6 +48,12 @@ _WORTH = 1_000
 """Vertices below which renumbering costs more than it saves."""
 _ROOM = 4096
 """Nodes for which there is room at the start of a pass."""
+_OF_STATE = (
+    "positions", "shading", "quadrics", "wedge_quadrics", "values", "kind", "line", "rim", "cost", "target", "dirty",
+    "node",
+)  # fmt: skip
+_OF_LOG = ("merge_from", "merge_to", "merge_step", "step_distance", "step_died", "node_place", "node_values")
+"""Fields that go to the passes under their own names."""
 _PHASES = (0.006, 0.02, np.inf)
 """How far, in shares of the diagonal and in the mean, a collapse may go before the next features are given up."""
 
@@ -102,10 +110,11 @@ class Run:
         # With nothing to give up there is one phase.
         self._phase = 0 if start.has_inner_features else len(_PHASES) - 1
         self._is_plain = True
+        self._is_checked = False
+        self._room: dict[str, Any] | None = None
         self._numbers = np.arange(max(n_vertices, n_wedges), dtype=np.int32)
         self._into = self._numbers[:n_vertices].copy()
         self._wedge_into = np.arange(n_wedges, dtype=np.int32) if state.has_wedges else self._into
-        self._went = np.empty((2, MOST_WEDGES), np.int32)
         self._rows = np.zeros((MOST_WEDGES * max(n_values, 1), 5))
         self._counts = np.empty(1 << (31 - FINE), np.int32)
 
@@ -135,49 +144,35 @@ class Run:
     def _pass(self, least_triangles: int, pool: ThreadPoolExecutor | None) -> bool:
         """Evaluate, choose, collapse, close up; returns whether there was anything to choose from."""
         self._make_room()
-        state, log, counters = self.state, self.log, self.counters
+        state, counters = self.state, self.counters
         n = len(state.kind)
-        rings = state.rings
-        around = (rings.start, rings.around)
         into, wedge_into = self._into[:n], self._wedge_into
-        chain = np.full(n, -1, np.int32)
-        corner_wedge = state.triangle_wedge.reshape(-1)
-        self._evaluate(pool, around, chain, into, wedge_into, corner_wedge)
-        order, limit = np.empty(n, np.int32), np.zeros(1, np.float32)
+        named = self._named()
+        named.update(into=into, wedge_into=wedge_into, chain=np.full(n, -1, np.int32))
+        self._evaluate(pool, named)
+        order, limit, step_of = np.empty(n, np.int32), np.zeros(1, np.float32), np.full(n, -1, np.int32)
         shift = COARSE if n > LARGE else FINE
         n_order = choose(
             state.cost, state.kind, n, SMALL_SHARE if n <= SMALL else SHARE, shift, self._counts, limit, order
         )
         if n_order == 0:
             return False
-        touched, mark, step_of = np.zeros(n, np.uint8), np.zeros(n, np.int32), np.full(n, -1, np.int32)
-        counters[1] = 0
-        ring, other_ring = np.empty((2, 3, rings.longest + 2), np.int32)
-        ring_cost = np.empty(rings.longest + 2)
-        head = (n_order, order, float(limit[0]), _furthest(self._phase), least_triangles)
-        body = (state.positions, state.shading, state.quadrics, state.wedge_quadrics, state.values, self._flat)
-        record = (
-            touched, mark, counters, state.node, step_of, log.merge_from, log.merge_to, log.merge_step,
-            log.step_distance, log.step_died,
-        )  # fmt: skip
-        # With UVs to keep from folding the wedges are asked, however few there are.
-        has_wedges = state.has_wedges or len(state.wedge_quadrics) > 0
-        known = (state.kind, state.line, state.rim, state.cost, state.target, state.dirty)
-        if self._moves:
-            merge(
-                *head, self._floor, *body, self._has_normals, *around, chain, into, corner_wedge, wedge_into,
-                has_wedges, *known, *record, log.node_place, log.node_values, ring, other_ring, ring_cost,
-                self._went, self._rows, np.empty(3),
-            )  # fmt: skip
-        else:
-            sweep(
-                *head, *body, *around, chain, into, corner_wedge, wedge_into, has_wedges, *known, *record, ring,
-                ring_cost, *self._went,
-            )  # fmt: skip
+        counters[STAMP] = 0
+        named.update(
+            n_order=n_order,
+            order=order,
+            limit=float(limit[0]),
+            least_triangles=least_triangles,
+            touched=np.zeros(n, np.uint8),
+            mark=np.zeros(n, np.int32),
+            step_of=step_of,
+        )
+        call(merge if self._moves else sweep, named, checked=self._is_checked)
+        self._is_checked = True
         left = int(
-            bury(
+            close_up(
                 state.triangles, state.triangle_wedge, state.name, into, wedge_into, step_of, state.has_wedges,
-                log.died_at,
+                self.log.died_at,
             )
         )  # fmt: skip
         self.drift.follow(into)
@@ -196,27 +191,60 @@ class Run:
             for field in ("merge_from", "merge_to", "merge_step"):
                 setattr(log, field, _longer(getattr(log, field)))
 
-    def _evaluate(self, pool, around, chain, into, wedge_into, corner_wedge) -> None:  # type: ignore[no-untyped-def]
+    def _named(self) -> dict[str, Any]:
+        """The arrays as they stand, under the names of ``arguments``."""
+        state, log = self.state, self.log
+        return {
+            **{field: getattr(state, field) for field in _OF_STATE},
+            **{field: getattr(log, field) for field in _OF_LOG},
+            "start": state.rings.start,
+            "around": state.rings.around,
+            "triangle_wedge": state.triangle_wedge.reshape(-1),
+            "counters": self.counters,
+            "furthest": _furthest(self._phase),
+            "is_plain": self._is_plain,
+            "floor": self._floor,
+            "flat": self._flat,
+            "has_normals": self._has_normals,
+            # With UVs to keep from folding the wedges are asked, however few there are.
+            "has_wedges": state.has_wedges or len(state.wedge_quadrics) > 0,
+            **self._own_scratch(),
+        }
+
+    def _own_scratch(self) -> dict[str, Any]:
+        """Scratch of the pass itself, made anew only where the rings have grown."""
+        if self._room is None or self._room["ring"].shape[1] < self.state.rings.longest + 2:
+            self._room = self._scratch()
+        return self._room
+
+    def _scratch(self) -> dict[str, Any]:
+        """Room of one thread to work in."""
+        longest = self.state.rings.longest + 2
+        ring, other_ring = np.empty((2, 3, longest), np.int32)
+        wedges = np.empty((2, MOST_WEDGES), np.int32)
+        return {
+            "ring": ring,
+            "other_ring": other_ring,
+            "ring_cost": np.empty(longest),
+            "went": wedges[0],
+            "to": wedges[1],
+            "pairs": wedges,
+            "rows": np.zeros_like(self._rows),
+            "place": np.empty(3),
+        }
+
+    def _evaluate(self, pool: ThreadPoolExecutor | None, named: dict[str, Any]) -> None:
         """Renew what is out of date, in shares where there is a pool."""
-        state = self.state
-        n = len(state.kind)
-        furthest = _furthest(self._phase)
-        body = (state.positions, state.quadrics, state.wedge_quadrics, state.values, *around)
-        longest = state.rings.longest + 2
+        n = len(self.state.kind)
 
         def share(bounds: tuple[int, int]) -> None:
-            ring, other_ring = np.empty((2, 3, longest), np.int32)
-            if self._moves:
-                evaluate_edges(
-                    *bounds, *body, into, corner_wedge, wedge_into, state.kind, state.line, furthest, state.cost,
-                    state.target, state.dirty, ring, other_ring, np.empty_like(self._went),
-                    np.empty_like(self._rows), np.empty(3),
-                )  # fmt: skip
-            else:
-                evaluate(
-                    *bounds, *body, chain, into, corner_wedge, wedge_into, state.kind, state.line, self._is_plain,
-                    furthest, state.cost, state.target, state.dirty, ring, *np.empty_like(self._went),
-                )  # fmt: skip
+            first, last = bounds
+            scratch = self._scratch() if pool else {}
+            call(
+                evaluate_edges if self._moves else evaluate,
+                {**named, **scratch, "first": first, "last": last},
+                checked=self._is_checked,
+            )
 
         if pool is None or n < _IN_TWO:
             share((0, n))

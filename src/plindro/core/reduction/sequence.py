@@ -13,8 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh, drop_unused_vertices
-from plindro.core.numeric.kernels import kernel
-from plindro.core.numeric.prefetch import prefetch
+from plindro.core.numeric.kernels import kernel, prefetch
 from plindro.core.reduction.run import Run
 from plindro.core.reduction.working import Start
 

@@ -1,4 +1,4 @@
-"""What a collapse must not do: fold or spoil a triangle, pinch the surface, shut a line.
+"""What a collapse must not do: fold a triangle or make it a sliver, pinch the surface, shut a line.
 
 The link condition is Dey, Edelsbrunner, Guha and Nekhayev 1999. Within a pass ``into`` names the vertex that a vertex
 has gone into, itself while it has not, and ``chain`` leads from a vertex to those whose rings it has taken over.
@@ -17,7 +17,7 @@ NEEDLE = 1e-3
 
 
 @helper
-def spoils(p, a, b, ox, oy, oz, x, y, z, sx, sy, sz):  # type: ignore[no-untyped-def]
+def folds(p, a, b, ox, oy, oz, x, y, z, sx, sy, sz):  # type: ignore[no-untyped-def]
     """Whether the triangle of a corner at o and the vertices a, b folds or becomes a needle when o moves to x, y, z.
 
     ``s`` is the sum of the shading normals of its corners, zero where nothing is known.

@@ -10,11 +10,10 @@ costs six times the arithmetic.
 
 import numpy as np
 
-from plindro.core.numeric.kernels import helper, kernel
-from plindro.core.numeric.prefetch import prefetch
+from plindro.core.numeric.kernels import helper, kernel, prefetch
 from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
 from plindro.core.reduction.quadrics import move_row, move_values, plain_error, value_error
-from plindro.core.reduction.soundness import gather_ring, keeps_surface, other_on_line, spoils
+from plindro.core.reduction.soundness import folds, gather_ring, keeps_surface, other_on_line
 
 LENGTH_WEIGHT = 1e-7
 """Pulls towards short edges where the surface is flat and every collapse costs nothing."""
@@ -22,7 +21,7 @@ LEAST, LEAST_SHARE = 24.0, 0.25
 """A pass takes so many vertices at least, but no more than this share: it costs more than it does for fewer."""
 LIVE_TRIANGLES, STAMP, STEPS, MERGES, NODES = 0, 1, 2, 3, 4
 """Places in the counters."""
-UNTOUCHED, TOOK_IN, WENT = 0, 1, 2
+UNTOUCHED, SURVIVES, REMOVED = 0, 1, 2
 FAR, NEAR, NEXT = 16, 8, 4
 """How many vertices ahead memory is asked for."""
 MOST_WEDGES = 32
@@ -193,7 +192,7 @@ def choose(cost, kind, n, share, shift, counts, limit, order):  # type: ignore[n
 
 
 @helper
-def _flips(  # type: ignore[no-untyped-def]
+def _folds_wedges(  # type: ignore[no-untyped-def]
     u, v, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values, flat, went, to, n_went
 ):
     """Whether a triangle of the gathered ring of u folds, on the surface or in its UVs, when u goes to v.
@@ -215,7 +214,7 @@ def _flips(  # type: ignore[no-untyped-def]
         sx = shading[goes, 0] + shading[i, 0] + shading[j, 0]
         sy = shading[goes, 1] + shading[i, 1] + shading[j, 1]
         sz = shading[goes, 2] + shading[i, 2] + shading[j, 2]
-        if spoils(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
+        if folds(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
             return True
         if flat >= 0:
             ex, ey = values[j, flat] - values[i, flat], values[j, flat + 1] - values[i, flat + 1]
@@ -238,7 +237,7 @@ def _folds(u, v, n_ring, ring, positions, shading):  # type: ignore[no-untyped-d
         sx = shading[v, 0] + shading[a, 0] + shading[b, 0]
         sy = shading[v, 1] + shading[a, 1] + shading[b, 1]
         sz = shading[v, 2] + shading[a, 2] + shading[b, 2]
-        if spoils(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
+        if folds(positions, a, b, ox, oy, oz, x, y, z, sx, sy, sz):
             return True
     return False
 
@@ -263,8 +262,8 @@ def retire(  # type: ignore[no-untyped-def]
     into[u] = v
     chain[u] = chain[v]
     chain[v] = u
-    touched[u] = WENT
-    touched[v] = TOOK_IN
+    touched[u] = REMOVED
+    touched[v] = SURVIVES
     kind[u] = GONE
     cost[u] = np.inf
     dirty[u] = 0
@@ -329,6 +328,98 @@ def look_ahead(i, n_order, order, target, start, around, positions, shading, qua
             prefetch(around, s + 5)
 
 
+@helper
+def mark_dirty(v, n_ring, ring, dirty):  # type: ignore[no-untyped-def]
+    """All around a gathered ring is to be evaluated anew; returns how many of its triangles have v."""
+    with_v = 0
+    for r in range(n_ring):
+        a, b = ring[0, r], ring[1, r]
+        if a == v or b == v:
+            with_v += 1
+        dirty[a] = 1
+        dirty[b] = 1
+    return with_v
+
+
+@helper
+def mean_error(quadrics, v):  # type: ignore[no-untyped-def]
+    """The mean squared distance that v stands for."""
+    return max(quadrics[v, 9], 0.0) / quadrics[v, 10] if quadrics[v, 10] > 0.0 else 0.0
+
+
+@helper
+def _match(  # type: ignore[no-untyped-def]
+    u, v, n_ring, ring, positions, shading, wedge_quadrics, values, flat, start, around, chain, into, triangle_wedge,
+    wedge_into, has_wedges, kind, line, rim, mark, stamp, went, to,
+):  # fmt: skip
+    """Find what u's wedges become at v; returns how many they are, -1 where u must not go there."""
+    if not keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, rim, mark, stamp):
+        return -1
+    if not has_wedges:
+        went[0], to[0] = u, v
+        return -1 if _folds(u, v, n_ring, ring, positions, shading) else 1
+    n_went = map_wedges(
+        v, n_ring, ring, start, around, chain, into, triangle_wedge, wedge_into, values, wedge_quadrics,
+        positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1], positions[v, 2] - positions[u, 2],
+        went, to,
+    )  # fmt: skip
+    if n_went >= 0 and _folds_wedges(
+        u, v, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values, flat, went, to, n_went
+    ):
+        return -1
+    return n_went
+
+
+@helper
+def _weigh_others(  # type: ignore[no-untyped-def]
+    u, v, limit, furthest, n_tried, n_ring, ring, ring_cost, positions, quadrics, wedge_quadrics, values, start, around,
+    chain, into, triangle_wedge, wedge_into, kind, line, touched, went, to,
+):  # fmt: skip
+    """What the ways but that to v cost, where they are within ``limit``; returns the cheapest above it and its end,
+    which are kept in mind for a later pass."""
+    later, after = np.inf, -1
+    for k in range(n_tried):
+        other = line[u, k] if kind[u] == LINE else ring[0, k]
+        ring_cost[k] = np.inf
+        if other < 0 or other == v or touched[other] == REMOVED:
+            continue
+        this = _cost(
+            u, other, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around, chain,
+            into, triangle_wedge, wedge_into, went, to,
+        )  # fmt: skip
+        if this > furthest * quadrics[u, 10]:
+            continue
+        if this > limit:
+            if this < later:
+                later, after = this, other
+        else:
+            ring_cost[k] = this
+    return later, after
+
+
+@helper
+def _collapse(  # type: ignore[no-untyped-def]
+    u, v, n_went, went, to, positions, quadrics, wedge_quadrics, values, wedge_into, counters, node, merge_from,
+    merge_to, merge_step,
+):  # fmt: skip
+    """u goes onto v: its error and those of its wedges are added, and which nodes become which is written down."""
+    x, y, z = positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1], positions[v, 2] - positions[u, 2]
+    move_row(quadrics, u, x, y, z)
+    for k in range(n_went):
+        w, goes = went[k], to[k]
+        wedge_into[w] = goes
+        if len(wedge_quadrics) > 0:
+            for m in range(values.shape[1]):
+                move_values(quadrics, u, wedge_quadrics, w, x, y, z, m, values[goes, m] - values[w, m])
+            for m in range(wedge_quadrics.shape[1]):
+                wedge_quadrics[goes, m] += wedge_quadrics[w, m]
+        at = counters[MERGES]
+        merge_from[at], merge_to[at], merge_step[at] = node[w], node[goes], counters[STEPS]
+        counters[MERGES] = at + 1
+    for k in range(11):
+        quadrics[v, k] += quadrics[u, k]
+
+
 @kernel
 def sweep(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, positions, shading, quadrics, wedge_quadrics, values, flat,
@@ -338,12 +429,10 @@ def sweep(  # type: ignore[no-untyped-def]
 ):  # fmt: skip
     """Collapse the vertices in ``order`` while they cost no more than ``limit``; returns how many went.
 
-    Writes one entry per collapse to ``step_distance`` and ``step_died``, one per wedge to
-    ``merge_from``, ``merge_to`` and ``merge_step``. ``ring`` (3, longest ring), ``ring_cost``, ``went`` and ``to`` are
-    scratch.
+    The arrays are those of ``arguments``. Writes one entry per collapse to ``step_distance`` and ``step_died``, one
+    per wedge to ``merge_from``, ``merge_to`` and ``merge_step``.
     """
     n_all = 0
-    has_values = len(wedge_quadrics) > 0
     for i in range(n_order):
         if counters[LIVE_TRIANGLES] <= least_triangles:
             break
@@ -356,46 +445,20 @@ def sweep(  # type: ignore[no-untyped-def]
         n_went = 0
         v, later, after = target[u], np.inf, -1
         while v >= 0:
-            if touched[v] != WENT:
+            if touched[v] != REMOVED:
                 counters[STAMP] += 2
-                if keeps_surface(
-                    u, v, n_ring, ring, start, around, chain, into, kind, line, rim, mark, counters[STAMP]
-                ):
-                    if has_wedges:
-                        n_went = map_wedges(
-                            v, n_ring, ring, start, around, chain, into, triangle_wedge, wedge_into, values,
-                            wedge_quadrics, positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1],
-                            positions[v, 2] - positions[u, 2], went, to,
-                        )  # fmt: skip
-                        is_sound = n_went >= 0 and not _flips(
-                            u, v, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values, flat, went, to,
-                            n_went,
-                        )  # fmt: skip
-                    else:
-                        went[0], to[0] = u, v
-                        n_went = 1
-                        is_sound = not _folds(u, v, n_ring, ring, positions, shading)
-                    if is_sound:
-                        break
+                n_went = _match(
+                    u, v, n_ring, ring, positions, shading, wedge_quadrics, values, flat, start, around, chain, into,
+                    triangle_wedge, wedge_into, has_wedges, kind, line, rim, mark, counters[STAMP], went, to,
+                )  # fmt: skip
+                if n_went >= 0:
+                    break
             if n_tried < 0:
-                # What else there is, and the cheapest above the limit, which is kept in mind for a later pass.
                 n_tried = 2 if kind[u] == LINE else n_ring
-                for k in range(n_tried):
-                    other = line[u, k] if kind[u] == LINE else ring[0, k]
-                    ring_cost[k] = np.inf
-                    if other < 0 or other == v or touched[other] == WENT:
-                        continue
-                    this = _cost(
-                        u, other, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around, chain,
-                        into, triangle_wedge, wedge_into, went, to,
-                    )  # fmt: skip
-                    if this > furthest * quadrics[u, 10]:
-                        continue
-                    if this > limit:
-                        if this < later:
-                            later, after = this, other
-                    else:
-                        ring_cost[k] = this
+                later, after = _weigh_others(
+                    u, v, limit, furthest, n_tried, n_ring, ring, ring_cost, positions, quadrics, wedge_quadrics,
+                    values, start, around, chain, into, triangle_wedge, wedge_into, kind, line, touched, went, to,
+                )  # fmt: skip
             v = -1
             at = cheapest_of(ring_cost, n_tried)
             if at >= 0:
@@ -404,38 +467,15 @@ def sweep(  # type: ignore[no-untyped-def]
             cost[u] = later
             target[u] = after
             continue
-        x, y, z = (
-            positions[v, 0] - positions[u, 0],
-            positions[v, 1] - positions[u, 1],
-            positions[v, 2] - positions[u, 2],
-        )
-        died = 0
-        for r in range(n_ring):
-            a, b = ring[0, r], ring[1, r]
-            if a == v or b == v:
-                died += 1
-            dirty[a] = 1
-            dirty[b] = 1
-        step = counters[STEPS]
-        move_row(quadrics, u, x, y, z)
-        for k in range(n_went):
-            w, goes = went[k], to[k]
-            wedge_into[w] = goes
-            if has_values:
-                for m in range(values.shape[1]):
-                    move_values(quadrics, u, wedge_quadrics, w, x, y, z, m, values[goes, m] - values[w, m])
-                for m in range(wedge_quadrics.shape[1]):
-                    wedge_quadrics[goes, m] += wedge_quadrics[w, m]
-            at = counters[MERGES]
-            merge_from[at], merge_to[at], merge_step[at] = node[w], node[goes], step
-            counters[MERGES] = at + 1
-        for k in range(11):
-            quadrics[v, k] += quadrics[u, k]
+        died = mark_dirty(v, n_ring, ring, dirty)
+        _collapse(
+            u, v, n_went, went, to, positions, quadrics, wedge_quadrics, values, wedge_into, counters, node,
+            merge_from, merge_to, merge_step,
+        )  # fmt: skip
         if kind[u] == LINE:
             move_line(u, v, kind, line)
-        error = max(quadrics[v, 9], 0.0) / quadrics[v, 10] if quadrics[v, 10] > 0.0 else 0.0
         retire(
-            u, v, error, died, into, chain, touched, kind, cost, dirty, step_of, counters,
+            u, v, mean_error(quadrics, v), died, into, chain, touched, kind, cost, dirty, step_of, counters,
             step_distance, step_died,
         )  # fmt: skip
         n_all += 1
@@ -443,8 +483,8 @@ def sweep(  # type: ignore[no-untyped-def]
 
 
 @kernel
-def bury(triangle_vertex, triangle_wedge, name, into, wedge_into, step_of, has_wedges, died_at):  # type: ignore[no-untyped-def]
-    """Let the triangles follow their vertices and close up over the dead; returns how many are left.
+def close_up(triangle_vertex, triangle_wedge, name, into, wedge_into, step_of, has_wedges, died_at):  # type: ignore[no-untyped-def]
+    """Let the triangles follow their vertices and close up over those that died; returns how many are left.
 
     ``died_at`` receives the step at which each triangle died, by its first name.
     """
@@ -465,7 +505,7 @@ def bury(triangle_vertex, triangle_wedge, name, into, wedge_into, step_of, has_w
                 step = other if step < 0 else min(step, other)
             died_at[name[t]] = step
             continue
-        triangle_vertex[count, 0], triangle_vertex[count, 1], triangle_vertex[count, 2] = x, y, z
+        (triangle_vertex[count, 0], triangle_vertex[count, 1], triangle_vertex[count, 2]) = x, y, z
         if has_wedges:
             for k in range(3):
                 triangle_wedge[count, k] = wedge_into[triangle_wedge[t, k]]

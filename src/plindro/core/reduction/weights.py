@@ -1,4 +1,4 @@
-"""Where a collapse is dearer than elsewhere: on the outline, and where the surface bends."""
+"""Where an error counts more than elsewhere: on the outline, and where the surface bends."""
 
 import numpy as np
 

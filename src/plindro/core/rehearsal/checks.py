@@ -1,4 +1,4 @@
-"""What a receiving engine would stumble over in a shipped file."""
+"""What would fail in an engine that reads a shipped file."""
 
 import re
 from dataclasses import dataclass

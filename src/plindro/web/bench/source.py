@@ -3,6 +3,7 @@
 from django.db import transaction
 
 from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
+from plindro.core.findings import counted
 from plindro.core.line import Facts
 from plindro.core.names import unique_names
 from plindro.core.scene import Part
@@ -184,5 +185,7 @@ def _digests(facts: SourceFacts) -> dict[str, str]:
 
 def _shown(what: str, value: str | None) -> str:
     if value is None:
-        return "not there"
-    return f"{value} triangles" if what == "part" else value[:8] if what == "texture" and value else "there"
+        return "none"
+    if what == "part":
+        return counted(int(value), "triangle")
+    return value[:8] if what == "texture" and value else "present"

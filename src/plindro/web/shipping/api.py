@@ -3,7 +3,7 @@
 from django.http import FileResponse, HttpRequest
 from ninja import Router
 
-from plindro.web.errors import NotThere
+from plindro.web.errors import NotFound
 from plindro.web.shipping import queries, services
 from plindro.web.shipping.models import ShipmentItem
 from plindro.web.shipping.schemas import PreviewRow, ShipmentIn, ShipmentOut, ShipmentRow
@@ -46,7 +46,7 @@ def archive(request: HttpRequest, shipment_id: int) -> FileResponse:
     """All files and the manifest as one zip."""
     path = services.archive_of(services.find_shipment(shipment_id))
     if not path.is_file():
-        raise NotThere("this shipment has no archive yet")
+        raise NotFound("this shipment has no archive yet")
     return FileResponse(path.open("rb"), as_attachment=True, filename=f"plindro-shipment-{shipment_id}.zip")
 
 
@@ -55,8 +55,8 @@ def file(request: HttpRequest, item_id: int, name: str) -> FileResponse:
     """One shipped file."""
     item = ShipmentItem.objects.select_related("shipment").filter(pk=item_id).first()
     if item is None or name not in {entry["path"] for entry in item.record.get("files", [])}:
-        raise NotThere("this file is not part of the shipment")
+        raise NotFound("this file is not part of the shipment")
     path = services.folder_of(item.shipment) / name
     if not path.is_file():
-        raise NotThere("this shipped file is gone from the disk; ship again")
+        raise NotFound("this shipped file is gone from the disk; ship again")
     return FileResponse(path.open("rb"), as_attachment=True, filename=name, content_type="model/gltf-binary")

@@ -13,7 +13,7 @@ from plindro.core.line import StationLine
 from plindro.core.shipping import failed_record, manifest_json, write_whole
 from plindro.core.stations.naming import NAMING, root_name
 from plindro.web import store
-from plindro.web.errors import NotPossible, NotThere
+from plindro.web.errors import NotFound, NotPossible
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.work.models import Job
 from plindro.web.work.services import cancel_about, enqueue
@@ -39,10 +39,10 @@ def archive_of(shipment: Shipment) -> Path:
 
 
 def find_shipment(shipment_id: int) -> Shipment:
-    """A shipment; raises ``NotThere``."""
+    """A shipment; raises ``NotFound``."""
     shipment = Shipment.objects.filter(pk=shipment_id).first()
     if shipment is None:
-        raise NotThere(f"there is no shipment {shipment_id}")
+        raise NotFound(f"there is no shipment {shipment_id}")
     return shipment
 
 

@@ -56,7 +56,7 @@ class Runner:
                 self._running.clear()
                 take_up_again()
             except Exception:
-                log.exception("the runner stumbled and goes on")
+                log.exception("a pass of the runner failed; it goes on")
                 self._running.clear()
                 self._stop.wait(1.0)
                 take_up_again()

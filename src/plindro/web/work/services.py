@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from plindro.web.errors import NotThere
+from plindro.web.errors import NotFound
 from plindro.web.work.models import Job
 
 
@@ -15,7 +15,7 @@ def cancel_job(job_id: int) -> Job:
     """Ask a job to stop; the runner calls it off at its next look."""
     job = Job.objects.filter(pk=job_id).first()
     if job is None:
-        raise NotThere(f"there is no job {job_id}")
+        raise NotFound(f"there is no job {job_id}")
     job.cancel_requested = True
     job.save(update_fields=["cancel_requested"])
     return job

@@ -6,7 +6,7 @@ from ninja import File, Router, UploadedFile
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.lines import LINES
 from plindro.web import store
-from plindro.web.errors import NotThere
+from plindro.web.errors import NotFound
 from plindro.web.schemas import JobOut
 from plindro.web.work.services import cancel_job
 from plindro.web.yard import queries, services
@@ -119,7 +119,7 @@ def read_file(request: HttpRequest, digest: str, suffix: str) -> FileResponse:
     """A stored picture or model; its content never changes."""
     path = store.path_of(digest)
     if suffix not in MEDIA_TYPES or not digest.isalnum() or not path.is_file():
-        raise NotThere("this file is not there any more")
+        raise NotFound("this file is not there any more")
     response = FileResponse(path.open("rb"), content_type=MEDIA_TYPES[suffix])
     response["Cache-Control"] = f"public, max-age={YEAR}, immutable"
     return response

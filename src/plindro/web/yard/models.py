@@ -4,6 +4,8 @@ from typing import ClassVar
 
 from django.db import models
 
+from plindro.core.lines import DEFAULT_LINE
+
 
 class Project(models.Model):
     """The one project of this installation. ``has_demo``: the demo's props were loaded into it."""
@@ -56,7 +58,7 @@ class Prop(models.Model):
     source = models.CharField(max_length=64)
     source_bytes = models.BigIntegerField()
     side_files = models.JSONField(default=dict)
-    line = models.CharField(max_length=64, default="standing")
+    line = models.CharField(max_length=64, default=DEFAULT_LINE)
     overrides = models.JSONField(default=dict)
     state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
     error = models.TextField(blank=True)

@@ -4,8 +4,6 @@ from typing import Literal
 
 from ninja import Schema
 
-from plindro.web.schemas import JobOut
-
 Readiness = Literal["ready", "warning", "held", "failed", "working"]
 
 
@@ -77,7 +75,3 @@ class ProjectOut(Schema):
     has_demo: bool
     lines: list[LineOut]
     destinations: list[DestinationOut]
-
-
-class JobsOut(Schema):
-    jobs: list[JobOut]

@@ -7,9 +7,10 @@ from typing import Any
 from django.db import transaction
 
 from plindro.core.errors import PlindroError
+from plindro.core.lines import DEFAULT_LINE
 from plindro.core.names import clean_name, unique_names
 from plindro.web import store
-from plindro.web.errors import NotPossible, NotThere
+from plindro.web.errors import NotFound, NotPossible
 from plindro.web.work.models import Job
 from plindro.web.work.services import cancel_about, enqueue, supersede
 from plindro.web.yard.building import build_order
@@ -37,15 +38,15 @@ def name_project(name: str) -> Project:
 
 
 def find_prop(prop_id: int) -> Prop:
-    """A prop that is on the board; raises ``NotThere``."""
+    """A prop that is on the board; raises ``NotFound``."""
     prop = Prop.objects.select_related("built").filter(pk=prop_id, is_removed=False).first()
     if prop is None:
-        raise NotThere("this prop is not on the board any more")
+        raise NotFound("this prop is not on the board any more")
     return prop
 
 
 def import_upload(
-    upload: SortedUpload, *, line: str = "standing", overrides: dict[str, dict[str, Any]] | None = None
+    upload: SortedUpload, *, line: str = DEFAULT_LINE, overrides: dict[str, dict[str, Any]] | None = None
 ) -> list[Prop]:
     """Make a prop of every source and queue its building; names are kept apart from those on the board.
 

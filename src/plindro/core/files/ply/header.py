@@ -33,10 +33,6 @@ class Element:
     count: int
     properties: list[Property] = field(default_factory=list)
 
-    @property
-    def has_lists(self) -> bool:
-        return any(p.count_kind for p in self.properties)
-
     def index(self, *names: str) -> int:
         """Position of the first property of these names; -1 where none is."""
         known = [p.name for p in self.properties]

@@ -15,8 +15,8 @@ from plindro.core.reduction import (
     Reduced,
     Sequence,
     border_vertices,
+    calibrated,
     diagonal,
-    restated,
     take_level,
     what_holds,
 )
@@ -156,7 +156,7 @@ class ChainMaker:
                 locked=self._locked,
                 plane=self._plane,
             )
-            self._sequences[key] = restated(sequence, self._ruler, lambda: self._report.step(0.6, MEASURING))
+            self._sequences[key] = calibrated(sequence, self._ruler, lambda: self._report.step(0.6, MEASURING))
         return self._sequences[key]
 
     def _take(self, wanted: LevelTarget) -> _Taken:
