@@ -2,21 +2,25 @@
 
 import numpy as np
 import pytest
+from numba import njit
 
-from plindro.core.numeric.kernels import helper, kernel, prefetch
+from plindro.core.numeric.kernels import OPTIONS, prefetch
 from plindro.core.polygons import triangulate
 from plindro.core.reduction import arguments, collapse
 from plindro.core.reduction.merge import merge
 from plindro.core.reduction.sweep import sweep
 from tests.shapes import bumpy_sphere
 
+# Code that comes from the cache cannot be looked into.
+_FRESH = {**OPTIONS, "cache": False}
 
-@helper
+
+@njit(forceinline=True, **_FRESH)
 def _last(values):  # type: ignore[no-untyped-def]
     return values[len(values) - 1]
 
 
-@kernel
+@njit(**_FRESH)
 def _sum(values, others):  # type: ignore[no-untyped-def]
     total = 0.0
     for i in range(len(values)):

@@ -9,9 +9,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
-from plindro.web.work import registry
 from plindro.web.work.models import Job
-from plindro.web.work.progress import JobChannel
 from plindro.web.work.runner import Runner
 
 
@@ -44,10 +42,9 @@ def run_jobs(db, settings) -> Callable[[], None]:
         runner = Runner()
         runner.call_off_waiting()
         while (job := Job.objects.filter(state=Job.State.QUEUED).first()) is not None:
-            Job.objects.filter(pk=job.pk).update(state=Job.State.RUNNING)
-            channel = JobChannel(str(settings.RUN), job.pk)
-            runner._running[job.pk] = (registry.handler_of(job).submit(job, channel, InlineExecutor()), channel)
-            runner._look_after(job.pk)
+            runner._begin(job, InlineExecutor())
+            if job.pk in runner._running:
+                runner._look_after(job.pk)
 
     return run
 

@@ -121,3 +121,52 @@ def test_same_props_give_the_same_archive(call, client, props, run_jobs) -> None
 def test_nothing_chosen_is_refused(call, db) -> None:
     assert call("POST", "shipments", _body([]))[1] == {"detail": "choose at least one prop to ship"}
     assert call("POST", "shipments", {"ids": [1], "destination": "moon"})[0] == 422
+
+
+def test_names_with_prefix_suffix_and_case_are_those_of_the_preview(call, upload, run_jobs) -> None:
+    prop = upload.named({"Crate-Old.obj": sheet_obj(8)})["props"][0]
+    naming = {"prefix": "SM_", "suffix": "_A", "case": "lower", "hyphens": False}
+    status, said = call("PATCH", f"props/{prop}/settings", {"changes": {"naming": naming}})
+    assert status == 200, said
+    run_jobs()
+    detail = call("GET", f"props/{prop}")[1]
+    (promised,) = call("POST", "shipments/preview", _body([prop]))[1]
+    shipment = call("POST", "shipments", _body([prop]))[1]
+    run_jobs()
+    (item,) = call("GET", f"shipments/{shipment['id']}")[1]["items"]
+    assert promised["files"] == [file["path"] for file in item["files"]] == ["SM_crate_old_A.glb"]
+    assert promised["levels"] == [level["name"] for level in item["levels"]]
+    assert detail["names"][0]["root"] == "SM_crate_old_A"
+    assert detail["names"][0]["levels"] == promised["levels"]
+
+
+def test_states_ship_as_they_are_promised_and_are_counted(call, client, upload, run_jobs) -> None:
+    body, dent = sheet_obj(10), sheet_obj(6)
+    n = body.count(b"\nv ") + body.startswith(b"v ")
+    shifted = [
+        b"f " + b" ".join(b"/".join(str(int(i) + n).encode() for i in c.split(b"/")) for c in line.split()[1:])
+        if line.startswith(b"f ")
+        else line
+        for line in dent.split(b"\n")
+    ]
+    source = b"o whole\n" + body + b"\no dented\n" + b"\n".join(shifted)
+    prop = upload.named({"box.obj": source})["props"][0]
+    states = [{"name": "dented", "parts": ["dented"], "levels": [{"ratio": 0.5}]}]
+    status, said = call("PATCH", f"props/{prop}/settings", {"changes": {"levels": {"states": states}}})
+    assert status == 200, said
+    run_jobs()
+    detail = call("GET", f"props/{prop}")[1]
+    assert [names["root"] for names in detail["names"]] == ["box", "box_dented"]
+    (promised,) = call("POST", "shipments/preview", _body([prop]))[1]
+    shipment = call("POST", "shipments", _body([prop]))[1]
+    run_jobs()
+    shipment = call("GET", f"shipments/{shipment['id']}")[1]
+    (item,) = shipment["items"]
+    assert promised["files"] == [file["path"] for file in item["files"]]
+    archive = zipfile.ZipFile(io.BytesIO(b"".join(client.get(shipment["archive"]).streaming_content)))
+    manifest = json.loads(archive.read("manifest.json"))
+    (record,) = manifest["props"]
+    (state,) = record["states"]
+    assert (state["name"], state["prop"]) == ("dented", "box_dented")
+    whole = sum(level["triangles"] for chain in (record, state) for level in chain["levels"])
+    assert manifest["totals"]["triangles"] == whole == shipment["triangles"]

@@ -13,8 +13,8 @@ from plindro.web import store
 from plindro.web.errors import NotFound, NotPossible
 from plindro.web.work.models import Job
 from plindro.web.work.services import cancel_about, enqueue, supersede
-from plindro.web.yard.building import build_order
-from plindro.web.yard.models import Built, Project, Prop
+from plindro.web.yard.building import build_order, find_built
+from plindro.web.yard.models import Project, Prop
 from plindro.web.yard.uploads import SortedUpload
 
 BUILD, ROCK = "build", "rock"
@@ -87,7 +87,7 @@ def relative_files(side_files: dict[str, str], source: str) -> dict[str, str]:
 def request_build(prop: Prop) -> None:
     """Bring a prop's result up to date: from what is known, else by a job; an older job of it is called off."""
     supersede(BUILD, prop.pk)
-    known = Built.objects.filter(key=build_order(prop).key).first()
+    known = find_built(build_order(prop).key)
     if known is not None:
         prop.built, prop.state, prop.error = known, Prop.State.BUILT, ""
     else:
