@@ -7,7 +7,12 @@ const finding = (station: string, severity: Severity, points: number[][][] = [])
   ({ code: severity, station, severity, places: { kind: "edges", points } }) as unknown as Finding;
 
 test("a station is as severe as its severest finding, whatever the code", () => {
-  const findings = [finding("cleanup", "info"), finding("cleanup", "warning"), finding("normals", "info"), finding("levels", "stop")];
+  const findings = [
+    finding("cleanup", "info"),
+    finding("cleanup", "warning"),
+    finding("normals", "info"),
+    finding("levels", "stop"),
+  ];
   expect(["cleanup", "normals", "levels", "naming"].map((name) => severityOf(name, findings))).toEqual([
     "warning",
     "fine",

@@ -23,9 +23,18 @@ test("a length is written in the unit that suits its size", () => {
 
 test("figures are grouped, signed and counted in words that agree", () => {
   expect(count(1_234_567.4)).toBe("1\u202f234\u202f567");
-  expect([plural(1, "hole"), plural(0, "hole"), plural(1200, "hole")]).toEqual(["1 hole", "0 holes", "1\u202f200 holes"]);
+  expect([plural(1, "hole"), plural(0, "hole"), plural(1200, "hole")]).toEqual([
+    "1 hole",
+    "0 holes",
+    "1\u202f200 holes",
+  ]);
   expect([change(200, 78), change(100, 100), change(50, 75), change(0, 5)]).toEqual(["−61 %", "±0 %", "+50 %", "0 %"]);
-  expect([bytes(12), bytes(1536), bytes(48 * 1024 ** 2), bytes(5 * 1024 ** 4)]).toEqual(["12 B", "1.5 KiB", "48 MiB", "5120 GiB"]);
+  expect([bytes(12), bytes(1536), bytes(48 * 1024 ** 2), bytes(5 * 1024 ** 4)]).toEqual([
+    "12 B",
+    "1.5 KiB",
+    "48 MiB",
+    "5120 GiB",
+  ]);
   expect([seconds(0.42), seconds(72)]).toEqual(["0.4 s", "1 min 12 s"]);
   expect([pixels(0.853), pixels(320)]).toEqual(["0.85 px", "≥ 100 px"]);
 });

@@ -21,7 +21,9 @@ const PROP = { levels: [{ triangles: 8000, vertices: 5000 }] } as unknown as Pro
 
 describe("the limits of a level", () => {
   test("read as a sentence", () => {
-    expect(inWords(target({ triangles: 8000, tolerance_mm: 2 }))).toBe("at most 8\u202f000 tris and at most 2 mm deviation");
+    expect(inWords(target({ triangles: 8000, tolerance_mm: 2 }))).toBe(
+      "at most 8\u202f000 tris and at most 2 mm deviation",
+    );
     expect(inWords(target({ pixels: 1.5, distance: 12 }))).toBe("at most 1.5 px error at 12 m");
     expect(inWords(target({ remesh: true, edge_length_mm: 40, ratio: 0.25 }))).toBe(
       "remesh, 25 % of LOD0's tris and edges of 40 mm",
@@ -66,7 +68,10 @@ describe("a chain", () => {
 
   test("takes a level half way between two, and further than its last", () => {
     expect(between(target({ triangles: 4000 }), target({ triangles: 1000 })).triangles).toBe(2000);
-    expect(between(target({ pixels: 1, distance: 7 }), target({ pixels: 4 }))).toMatchObject({ pixels: 2, distance: 7 });
+    expect(between(target({ pixels: 1, distance: 7 }), target({ pixels: 4 }))).toMatchObject({
+      pixels: 2,
+      distance: 7,
+    });
     expect(between(target({ ratio: 0.5 }), target({ tolerance: 2 })).ratio).toBe(0.25);
     expect(further(target({ ratio: 0.5, tolerance_mm: 3, switch_distance: 9 }))).toMatchObject({
       ratio: 0.25,
@@ -79,7 +84,13 @@ describe("a chain", () => {
 
   test("marks the levels that do something of their own", () => {
     expect(hasOwn(target({ ratio: 0.5 }))).toBe(false);
-    for (const own of [{ texture_step: 1 }, { remesh: true }, { excluded_parts: ["lid"] }, { switch_distance: 4 }, { silhouette_weight: 0 }])
+    for (const own of [
+      { texture_step: 1 },
+      { remesh: true },
+      { excluded_parts: ["lid"] },
+      { switch_distance: 4 },
+      { silhouette_weight: 0 },
+    ])
       expect(hasOwn(target(own)), JSON.stringify(own)).toBe(true);
   });
 });

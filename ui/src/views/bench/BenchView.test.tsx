@@ -13,7 +13,9 @@ import BenchView from "./BenchView";
 
 // No graphics here: the stage says only what it was told to draw.
 vi.mock("./BenchStage", () => ({
-  BenchStage: ({ shown }: { shown: { levels: unknown[] | null } }) => <p>{shown.levels?.length ?? 0} levels in the view</p>,
+  BenchStage: ({ shown }: { shown: { levels: unknown[] | null } }) => (
+    <p>{shown.levels?.length ?? 0} levels in the view</p>
+  ),
 }));
 vi.mock("../../viewport/model", async (original) => ({
   ...(await original<object>()),
@@ -30,7 +32,17 @@ const PROP = {
   material_budget: 2,
   vertex_limit: 65535,
   materials: 1,
-  findings: [{ code: "salt", station: "rust", severity: "warning", message: "salt on 3 faces", count: 3, level: null, places: null }],
+  findings: [
+    {
+      code: "salt",
+      station: "rust",
+      severity: "warning",
+      message: "salt on 3 faces",
+      count: 3,
+      level: null,
+      places: null,
+    },
+  ],
   levels: [
     { index: 0, triangles: 1200, vertices: 800 },
     { index: 1, triangles: 300, vertices: 220 },
