@@ -12,7 +12,7 @@ from plindro.core.errors import InvalidSettings
 from plindro.core.executors import make_executor
 from tests.farm import build_one, die_once
 
-distributed = pytest.importorskip("distributed")
+pytest.importorskip("distributed")
 
 
 @pytest.fixture(scope="module")
