@@ -525,13 +525,13 @@ export interface components {
         CleanupSettings: {
             /**
              * Duplicates
-             * @description take out faces over the same vertices as another
+             * @description remove faces over the same vertices as another
              * @default true
              */
             duplicates: boolean;
             /**
              * Flipped
-             * @description faces turned by hand, after the repairs
+             * @description faces flipped by hand, after the repairs
              * @default []
              */
             flipped: components["schemas"]["Turned"][];
@@ -549,31 +549,31 @@ export interface components {
             holes: boolean;
             /**
              * Loose
-             * @description take out vertices and edges without a face
+             * @description remove vertices and edges without a face
              * @default true
              */
             loose: boolean;
             /**
              * Non Finite
-             * @description take out faces with a vertex that is not finite; mend UVs and normals
+             * @description remove faces with non-finite vertices; repair such UVs and normals
              * @default true
              */
             non_finite: boolean;
             /**
              * Non Manifold Edges
-             * @description take edges with more than two faces apart
+             * @description split edges of more than two faces
              * @default true
              */
             non_manifold_edges: boolean;
             /**
              * Non Manifold Vertices
-             * @description take vertices that join separate fans apart
+             * @description split vertices that join separate fans
              * @default true
              */
             non_manifold_vertices: boolean;
             /**
              * Overlap Mm
-             * @description faces this near in one plane overlap
+             * @description largest distance at which faces in one plane overlap
              * @default 0.01
              */
             overlap_mm: number;
@@ -585,37 +585,37 @@ export interface components {
             planarity_ratio: number;
             /**
              * Sliver Ratio
-             * @description a needle's height over its length
+             * @description a sliver's height over its length
              * @default 0.001
              */
             sliver_ratio: number;
             /**
              * Slivers
-             * @description take out needle faces
+             * @description remove slivers
              * @default false
              */
             slivers: boolean;
             /**
              * Small Shell Ratio
-             * @description a stray's diagonal over the prop's
+             * @description a small shell's diagonal over the prop's
              * @default 0.005
              */
             small_shell_ratio: number;
             /**
              * Small Shells
-             * @description take out tiny shells
+             * @description remove tiny shells
              * @default false
              */
             small_shells: boolean;
             /**
              * T Vertex Mm
-             * @description such a vertex lies no further off the edge
+             * @description a T-vertex's largest distance from its edge
              * @default 0.01
              */
             t_vertex_mm: number;
             /**
              * T Vertices
-             * @description take vertices on open edges into the edge
+             * @description insert T-vertices into the edges that they lie on
              * @default true
              */
             t_vertices: boolean;
@@ -627,19 +627,19 @@ export interface components {
             unwelded: boolean;
             /**
              * Weld Mm
-             * @description doubles lie no further apart
+             * @description weld distance
              * @default 0.01
              */
             weld_mm: number;
             /**
              * Winding
-             * @description turn faces against their shell, and shells that are inside out
+             * @description make the winding of each shell consistent and outward
              * @default true
              */
             winding: boolean;
             /**
              * Zero Area
-             * @description take out faces without surface
+             * @description remove faces without area
              * @default true
              */
             zero_area: boolean;
@@ -661,7 +661,7 @@ export interface components {
         DenseSource: {
             /**
              * Deviation
-             * @description metres that LOD0 is off the source at most
+             * @description LOD0's maximum deviation from the source, metres
              */
             deviation: number;
             /** Triangles */
@@ -2354,7 +2354,7 @@ export interface components {
             min_sides: number;
             /**
              * Ngons
-             * @description polygons of five sides and more: by their ears; shapely: constrained Delaunay
+             * @description polygons of five sides and more: ear clipping; shapely: constrained Delaunay
              * @default ears
              * @enum {string}
              */

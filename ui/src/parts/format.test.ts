@@ -5,7 +5,7 @@ import { bytes, change, count, dimensions, length, metres, pixels, plural, secon
 test("a length is written in the unit that suits its size", () => {
   expect([0, 0.00004, 0.00042, 0.0173, 0.0999, 0.1, 0.62, 9.61, 123.4, 1300, 17_300].map(length)).toEqual([
     "0 mm",
-    "0.040 mm",
+    "0.04 mm",
     "0.42 mm",
     "17.3 mm",
     "99.9 mm",

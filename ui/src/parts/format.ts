@@ -60,8 +60,7 @@ export function isPowerOfTen(value: number): boolean {
 /** Metres as millimetres with a sensible number of digits. */
 function millimetres(metres: number): string {
   const mm = metres * 1000;
-  if (mm === 0) return "0";
-  return mm < 0.1 ? mm.toFixed(3) : mm < 10 ? mm.toFixed(2) : mm < 100 ? mm.toFixed(1) : mm.toFixed(0);
+  return String(Number(mm.toFixed(mm < 0.1 ? 3 : mm < 10 ? 2 : mm < 100 ? 1 : 0)));
 }
 
 /** A change from `before` to `after` as "−61 %". */

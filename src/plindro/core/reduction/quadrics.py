@@ -148,8 +148,9 @@ def build_quadrics(
 ) -> tuple[F32, F32, F32]:
     """Rows of the vertices (V, 12) and of the wedges (W, 1 + 4 K, or no rows where K = 0), and the normals (W, 3).
 
-    ``values`` (W, K) are the wedges' attributes in units of length; ``weight`` (V,) or empty makes places dearer. The
-    wedges' unit normals, by their triangles' areas, are zero where these disagree; without them there are no rows.
+    ``values`` (W, K) are the wedges' attributes in units of length; ``weight`` (V,) or empty makes errors
+    count more there. The wedges' unit normals, by their triangles' areas, are zero where these disagree; without them
+    there are no rows.
     """
     quadrics = np.zeros((len(positions), ROW), np.float32)
     n_wedges, n_values = values.shape

@@ -13,12 +13,12 @@ FLIP_COSINE = 0.2
 """A triangle may not turn further than this in one collapse, nor away from the normals of its corners: many small turns
 add up."""
 NEEDLE = 1e-3
-"""Twice the area over the longest side squared, below which a triangle is a needle."""
+"""Twice the area over the longest side squared, below which a triangle is a sliver."""
 
 
 @helper
 def folds(p, a, b, ox, oy, oz, x, y, z, sx, sy, sz):  # type: ignore[no-untyped-def]
-    """Whether the triangle of a corner at o and the vertices a, b folds or becomes a needle when o moves to x, y, z.
+    """Whether the triangle of a corner at o and the vertices a, b folds or becomes a sliver when o moves to x, y, z.
 
     ``s`` is the sum of the shading normals of its corners, zero where nothing is known.
     """

@@ -97,8 +97,9 @@ def build_state(
 ) -> Start:
     """The state for a triangle mesh.
 
-    ``hold_hard_edges`` makes breaks of the normal a feature; ``weight`` (mesh vertices,) or empty makes places dearer;
-    ``locked`` (mesh vertices,) or empty names those that stay; ``floor``: the first coordinate of a mirror's plane.
+    ``hold_hard_edges`` makes breaks of the normal a feature; ``weight`` (mesh vertices,) or empty makes errors
+    count more there; ``locked`` (mesh vertices,) or empty names those that stay; ``floor``: the first coordinate of a
+    mirror's plane.
     """
     ordered = order_mesh(mesh)
     triangles, n_vertices = ordered.triangle_vertex, len(ordered.positions)

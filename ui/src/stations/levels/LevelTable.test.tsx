@@ -32,8 +32,8 @@ const cells = (name: string) =>
 
 test("a level is one row: name, target, triangles, deviation, switch distance", () => {
   mount([target({ ratio: 0.25 }), target({ triangles: 500, tolerance_mm: 2 })]);
-  expect(cells("LOD1")).toEqual(["LOD1", "% tris", "2\u202f000", "0.40 mm", "9.6 m", "⋯"]);
-  expect(cells("LOD2")).toEqual(["LOD2", "tris", "500", "0.80 mm", "1.3 km", "⋯"]);
+  expect(cells("LOD1")).toEqual(["LOD1", "% tris", "2\u202f000", "0.4 mm", "9.6 m", "⋯"]);
+  expect(cells("LOD2")).toEqual(["LOD2", "tris", "500", "0.8 mm", "1.3 km", "⋯"]);
   expect(screen.getByText("at most 500 tris and at most 2 mm deviation")).toBeTruthy();
 });
 

@@ -115,7 +115,6 @@ const STATES = {
 
 function ItemRow({ item, job }: { item: Item; job: ActiveJob | undefined }) {
   const { word, shape } = STATES[item.state];
-  const file = item.files[0];
   const important = item.findings.filter((finding) => finding.severity !== "info");
   return (
     <tr className="border-b border-rule align-top">
@@ -148,28 +147,39 @@ function ItemRow({ item, job }: { item: Item; job: ActiveJob | undefined }) {
         )}
       </td>
       <td className="figure py-2 pr-4">
-        {file && (
+        {item.files.map((file) => (
           <a
+            key={file.path}
             href={`/api/shipments/items/${item.id}/${file.path}`}
             download
-            className="text-mark underline-offset-2 hover:underline"
+            className="block text-mark underline-offset-2 hover:underline"
             aria-label={`Download ${file.path}`}
           >
             {file.path}
           </a>
-        )}
+        ))}
       </td>
-      <td className="figure py-2 pr-4 text-quiet" title={file?.sha256}>
-        {file?.sha256.slice(0, 10)}
+      <td className="figure py-2 pr-4 text-quiet">
+        {item.files.map((file) => (
+          <span key={file.path} className="block" title={file.sha256}>
+            {file.sha256.slice(0, 10)}
+          </span>
+        ))}
       </td>
-      <td className="figure py-2 pr-4 whitespace-nowrap">{file && bytes(file.bytes)}</td>
+      <td className="figure py-2 pr-4 whitespace-nowrap">
+        {item.files.map((file) => (
+          <span key={file.path} className="block">
+            {bytes(file.bytes)}
+          </span>
+        ))}
+      </td>
       <td className="figure py-2 pr-4 whitespace-nowrap">
         {item.seconds != null && item.state !== "failed" && seconds(item.seconds)}
       </td>
       <td className="max-w-100 py-2">
         {item.error && <span className="text-stop">{item.error}</span>}
         {!item.error && important.length === 0 && item.state === "shipped" && (
-          <span className="text-quiet">nothing to say against it</span>
+          <span className="text-quiet">no warnings</span>
         )}
         {!item.error &&
           important.slice(0, 3).map((finding) => (

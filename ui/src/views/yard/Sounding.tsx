@@ -19,7 +19,7 @@ export function Sounding({ value, budget }: SoundingProps) {
       {budget !== null && (
         <div className="relative mt-0.5 h-[5px] border-b border-rule-strong" aria-hidden>
           <div
-            className={`absolute bottom-0 left-0 h-[3px] ${over ? "bg-watch" : "bg-[var(--lod-4)]"}`}
+            className={`absolute bottom-0 left-0 h-[3px] ${over ? "bg-warning" : "bg-[var(--lod-4)]"}`}
             style={{ width: `${share * 100}%` }}
           />
           {over && <div className="absolute right-0 -bottom-[3px] text-sm leading-none text-warning">▸</div>}

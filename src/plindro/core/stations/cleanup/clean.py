@@ -267,16 +267,16 @@ def _duplicates(work: _Work) -> None:
 
 
 def _slivers(work: _Work) -> None:
-    """Faces without surface, and needles: taken out, and the seam that they leave closed again."""
+    """Faces without surface, and slivers: removed, and the seam that they leave closed again."""
     settings = work.settings
     slim = slimness(work.mesh)
     flat = slim <= NO_SURFACE
-    needle = (slim <= settings.sliver_ratio) & ~flat
+    sliver = (slim <= settings.sliver_ratio) & ~flat
     gone = np.zeros(work.mesh.n_faces, bool)
     if work.meet(faults.NO_SURFACE, int(flat.sum()), settings.zero_area, work.triangles_at(flat)):
         gone |= flat
-    if work.meet(faults.NEEDLES, int(needle.sum()), settings.slivers, work.triangles_at(needle)):
-        gone |= needle
+    if work.meet(faults.SLIVERS, int(sliver.sum()), settings.slivers, work.triangles_at(sliver)):
+        gone |= sliver
     if gone.any():
         work.change(_without(work.mesh, gone, slim))
 

@@ -1,4 +1,4 @@
-"""Polygons that have no plane, cross themselves or have no surface; and needles."""
+"""Polygons that have no plane, cross themselves or have no surface; and slivers."""
 
 import numpy as np
 from numba import njit

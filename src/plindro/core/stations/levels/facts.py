@@ -68,7 +68,7 @@ class DenseSource(StationFacts):
     """What LOD0 was reduced from."""
 
     triangles: int
-    deviation: float = Field(description="metres that LOD0 is off the source at most")
+    deviation: float = Field(description="LOD0's maximum deviation from the source, metres")
 
 
 class LevelsFacts(ChainFacts):

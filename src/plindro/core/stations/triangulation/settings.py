@@ -18,7 +18,7 @@ class TriangulationSettings(StationSettings):
         "first: corners 1-3; second: corners 2-4",
     )
     ngons: PolygonRule = Field(
-        "ears", description="polygons of five sides and more: by their ears; shapely: constrained Delaunay"
+        "ears", description="polygons of five sides and more: ear clipping; shapely: constrained Delaunay"
     )
     min_sides: int = Field(
         4, ge=3, description="polygons of fewer sides stay whole where the destination's format holds them"
