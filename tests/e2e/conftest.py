@@ -47,11 +47,14 @@ OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
 DEMO = {clean_name(stem): stem for stem in DEMO_PROPS}
 
 
+FIRST_HALF = ("test_levels", "test_bench", "test_validator")
+
+
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """All that needs the browser goes to one process: there is one server."""
+    """What needs the browser goes to two processes, each with a server of its own, begun before all else."""
     for item in items:
         if Path(__file__).parent in item.path.parents:
-            item.add_marker(pytest.mark.xdist_group("browser"))
+            item.add_marker(pytest.mark.xdist_group(f"browser {item.path.stem in FIRST_HALF}"))
 
 
 class Server:
@@ -200,7 +203,7 @@ def pixels(page: Page) -> np.ndarray:
     return np.asarray(picture.convert("RGB")).astype(int)
 
 
-def settled(page: Page, seconds: float = 20.0) -> np.ndarray:
+def settled(page: Page, seconds: float = 60.0) -> np.ndarray:
     """The picture once two looks at it are the same."""
     deadline = time.monotonic() + seconds
     before = pixels(page)
@@ -214,7 +217,7 @@ def settled(page: Page, seconds: float = 20.0) -> np.ndarray:
         before = now
 
 
-def becomes(page: Page, right: Callable[[np.ndarray], bool], seconds: float = 20.0) -> np.ndarray:
+def becomes(page: Page, right: Callable[[np.ndarray], bool], seconds: float = 60.0) -> np.ndarray:
     """The first picture that is right."""
     deadline = time.monotonic() + seconds
     while True:

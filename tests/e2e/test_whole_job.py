@@ -93,7 +93,7 @@ def test_the_board_is_sorted_searched_and_opened_by_key(page: Page) -> None:
     page.keyboard.press("Control+k")
     expect(page.get_by_placeholder("Find a prop or a command")).to_be_focused()
     page.keyboard.type("davit")
-    expect(page.get_by_role("option", name="davit", exact=True).first).to_be_visible()
+    expect(page.get_by_role("option", name=re.compile(r"^davit\b")).first).to_be_visible()
     page.keyboard.press("Enter")
     expect(page).to_have_url(re.compile("/props/"))
     page.keyboard.press("?")
