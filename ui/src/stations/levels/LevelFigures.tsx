@@ -2,6 +2,11 @@ import type { Level, PropDetail } from "../../api/client";
 import { bytes, count, length, metres } from "../../parts/format";
 import { LevelSwatch } from "../../parts/LevelSwatch";
 
+const HEADS = [
+  ...["tris", "verts", "materials", "geometry", "textures", "switch", "screen size"],
+  ...["against", "deviation", "silhouette", "shading", "normals"],
+];
+
 /** What each level costs, and what it changes against LOD0 and against the level above it. */
 export function LevelFigures({ prop }: { prop: PropDetail }) {
   const first = prop.levels[0];
@@ -12,36 +17,17 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
       <table className="w-full text-right text-[12px] whitespace-nowrap [&_td]:pl-1.5 [&_th]:pl-1.5">
         <thead className="sticky top-0 bg-sheet text-sm text-quiet">
           <tr>
-            <th colSpan={8} />
-            <th className="border-l border-rule px-2 text-left font-normal" colSpan={4}>
-              against LOD0
-            </th>
-            <th className="border-l border-rule px-2 text-left font-normal" colSpan={4}>
-              against the level above
-            </th>
-          </tr>
-          <tr>
             <th className="!pl-0 text-left font-normal">level</th>
-            {["tris", "verts", "materials", "geometry", "textures", "switch", "screen size"].map((name) => (
+            {HEADS.map((name) => (
               <th key={name} className="font-normal">
                 {name}
               </th>
             ))}
-            {[0, 1].map((block) =>
-              ["deviation", "silhouette", "shading", "normals"].map((name) => (
-                <th
-                  key={`${block} ${name}`}
-                  className={`font-normal ${name === "deviation" ? "border-l border-rule" : ""}`}
-                >
-                  {name}
-                </th>
-              )),
-            )}
           </tr>
         </thead>
         <tbody className="figure !text-[12px]">
           {prop.levels.map((level) => (
-            <tr key={level.index} className="border-t border-rule">
+            <tr key={level.index} className="border-t border-rule align-top">
               <th scope="row" className="!pl-0 text-left font-sans font-medium">
                 <span
                   className="flex items-center gap-1.5"
@@ -64,7 +50,7 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
               <td>{level.index === 0 ? "0 m" : metres(level.distance)}</td>
               <td>{(100 * level.screen_size).toFixed(level.screen_size < 0.1 ? 1 : 0)} %</td>
               {level.index === 0 ? (
-                <td colSpan={8} className="border-l border-rule text-quiet">
+                <td colSpan={5} className="text-quiet">
                   –
                 </td>
               ) : (
@@ -78,24 +64,28 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
   );
 }
 
+/** Two lines: against LOD0, and against the level above where that is another. */
 function Changes({ level, size }: { level: Level; size: number }) {
-  const { change, step } = level;
-  return (
-    <>
-      <td className="border-l border-rule">
-        {length(change.surface)} <span className="text-quiet">{((100 * change.surface) / size).toFixed(2)} %</span>
-      </td>
-      <td>
-        {length(change.outline)} <span className="text-quiet">{(100 * change.outline_share).toFixed(1)} %</span>
-      </td>
-      <td>{length(change.shading)}</td>
-      <td>{change.normal_angle.toFixed(1)}°</td>
-      <td className="border-l border-rule">{length(step.surface)}</td>
-      <td>{length(step.outline)}</td>
-      <td>{length(step.shading)}</td>
-      <td>{step.normal_angle.toFixed(1)}°</td>
-    </>
-  );
+  const lines = [
+    { against: 0, ...level.change },
+    ...(level.index > 1 ? [{ against: level.index - 1, ...level.step }] : []),
+  ];
+  const cells: ((line: (typeof lines)[number]) => string)[] = [
+    ({ against }) => `LOD${against}`,
+    ({ surface }) => `${length(surface)} · ${((100 * surface) / size).toFixed(2)} %`,
+    ({ outline, outline_share }) => `${length(outline)} · ${(100 * outline_share).toFixed(1)} %`,
+    ({ shading }) => length(shading),
+    ({ normal_angle }) => `${normal_angle.toFixed(1)}°`,
+  ];
+  return cells.map((cell, i) => (
+    <td key={i}>
+      {lines.map((line) => (
+        <div key={line.against} className={line.against > 0 ? "text-quiet" : ""}>
+          {cell(line)}
+        </div>
+      ))}
+    </td>
+  ));
 }
 
 function Share({ of, value }: { of: number; value: number }) {
