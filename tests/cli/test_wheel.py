@@ -41,7 +41,7 @@ def address(environment: dict[str, str], tmp_path: Path) -> Iterator[str]:
     # Said to be compiled: the kernels have tests of their own, and take minutes.
     stamp = tmp_path / "home" / "run" / "kernels"
     stamp.parent.mkdir(parents=True)
-    say = "from plindro.core.warm import code_fingerprint; print(code_fingerprint(), end='')"
+    say = "from plindro.cli.serve_command import code_fingerprint; print(code_fingerprint(), end='')"
     told = subprocess.run([sys.executable, "-c", say], env=environment, cwd=tmp_path, check=True, capture_output=True)
     stamp.write_bytes(told.stdout)
     with socket.socket() as probe:

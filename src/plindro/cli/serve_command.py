@@ -1,13 +1,16 @@
 """``plindro serve`` and ``plindro warm``."""
 
+import hashlib
 import os
 import socket
 import sys
 import webbrowser
+from importlib.metadata import version
 from pathlib import Path
 
 import click
 
+import plindro
 from plindro.cli.output import DONE
 from plindro.core.errors import InvalidSettings
 
@@ -58,10 +61,18 @@ def serve(port: int, demo: bool, open_browser: bool) -> int:
     return DONE
 
 
+def code_fingerprint() -> str:
+    """A digest of the core's code as it is installed, told without importing any of it: start-up waits for this."""
+    core = Path(plindro.__file__).parent / "core"
+    digest = hashlib.sha256(version("numba").encode())
+    for path in sorted(core.rglob("*.py")):
+        status = path.stat()
+        digest.update(f"{path} {status.st_size} {status.st_mtime_ns}\n".encode())
+    return digest.hexdigest()
+
+
 def _warm_once(stamp: Path) -> None:
     """Compile the kernels where that was not done for the installed code; ``stamp`` is the file that tells."""
-    from plindro.core.warm import code_fingerprint
-
     now = code_fingerprint()
     if not stamp.is_file() or stamp.read_text() != now:
         warm_kernels()

@@ -1,12 +1,9 @@
 """Compiling the kernels once, on tiny data, so that no request and no test waits for it."""
 
-import hashlib
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import replace
-from pathlib import Path
 
-import numba
 import numpy as np
 
 from plindro.core.destinations import DESTINATIONS
@@ -104,15 +101,6 @@ def _reduce() -> None:
         # So few triangles may give no surface; the kernels have run by then.
         with suppress(ValueError):
             even_mesh(mesh, 12)
-
-
-def code_fingerprint() -> str:
-    """A digest of the core's code as it is installed: compiled kernels that are kept belong to just this."""
-    digest = hashlib.sha256(numba.__version__.encode())
-    for path in sorted(Path(__file__).parent.rglob("*.py")):
-        status = path.stat()
-        digest.update(f"{path} {status.st_size} {status.st_mtime_ns}\n".encode())
-    return digest.hexdigest()
 
 
 def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:

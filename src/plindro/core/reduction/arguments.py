@@ -18,7 +18,7 @@ ARRAYS: dict[str, tuple[type[np.generic], int]] = {
     # The surface as it stands. V vertices, W wedges, C corners, K values of a wedge.
     "positions": (np.float64, 2),  # (V, 3)
     "shading": (np.float32, 2),  # (W, 3) normals, for the side that a triangle must keep
-    "quadrics": (np.float32, 2),  # (V, 12) error of the place; its weight last
+    "quadrics": (np.float32, 2),  # (V, 12) error of the place
     "wedge_quadrics": (np.float32, 2),  # (W, columns) error of the values; empty where there are none
     "values": (np.float64, 2),  # (W, K) normals, UVs, colours, in units of length
     "start": (np.int32, 1),  # (V + 1) rows of ``around``
@@ -30,7 +30,7 @@ ARRAYS: dict[str, tuple[type[np.generic], int]] = {
     # What may be done with a vertex.
     "kind": (np.uint8, 1),  # (V) FREE, LINE, LOCKED or GONE
     "line": (np.int32, 2),  # (V, 2) neighbours along a feature line
-    "rim": (np.bool_, 1),  # (V) on an open border
+    "rim": (np.bool_, 1),  # (V) on a mirror's plane; empty where there is none
     "cost": (np.float32, 1),  # (V) of the cheapest collapse
     "target": (np.int32, 1),  # (V) where the cheapest collapse goes
     "dirty": (np.uint8, 1),  # (V) to be evaluated anew

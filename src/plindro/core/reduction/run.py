@@ -237,17 +237,14 @@ class Run:
         """Renew what is out of date, in shares where there is a pool."""
         n = len(self.state.kind)
 
+        kernel = evaluate_edges if self._moves else evaluate
+
         def share(bounds: tuple[int, int]) -> None:
-            first, last = bounds
-            scratch = self._scratch() if pool else {}
-            call(
-                evaluate_edges if self._moves else evaluate,
-                {**named, **scratch, "first": first, "last": last},
-                checked=self._is_checked,
-            )
+            named_here = {**named, **self._scratch(), "first": bounds[0], "last": bounds[1]}
+            call(kernel, named_here, checked=self._is_checked)
 
         if pool is None or n < _IN_TWO:
-            share((0, n))
+            call(kernel, {**named, "first": 0, "last": n}, checked=self._is_checked)
             return
         step = -(-n // (4 * self._n_threads))
         for _ in pool.map(share, [(first, min(first + step, n)) for first in range(0, n, step)]):

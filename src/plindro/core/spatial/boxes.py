@@ -1,4 +1,4 @@
-"""A tree of boxes over many small things: the one spatial index behind rays, T-junctions and overlaps.
+"""A tree of boxes over many small things: the one spatial index behind rays, T-vertices, overlaps and nearest points.
 
 The things are sorted along a Morton curve (Morton 1966) and cut into blocks; a complete binary tree of bounds lies over
 the blocks. Building is a sort and two passes; no pointers are needed: the children of node i are 2 i + 1 and 2 i + 2.
