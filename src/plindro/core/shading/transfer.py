@@ -4,36 +4,30 @@ The nearest place of a thin wall is often its other side, so only triangles with
 count; only where there is none the nearest of all is taken.
 """
 
-import os
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F32, F64, I32, Mesh
 from plindro.core.numeric.kernels import kernel
-from plindro.core.spatial.boxes import DEEPEST, build_box_tree, triangle_boxes
-from plindro.core.spatial.nearest import ANY, find_nearest
+from plindro.core.spatial.nearest import ANY, find_nearest, in_shares, searched_surface
 from plindro.core.spatial.samples import even_samples
+from plindro.core.spatial.search import new_stack
 
 CONE = 0.5
 """Cosine of the half-angle of the cone that a triangle must face into."""
 _SAMPLES = 6_000
-_SHARE = 8_192
-"""Places a thread is given at a time."""
 
 
 @kernel
-def _sample(  # type: ignore[no-untyped-def]
-    queries, directions, first, last, cone, corners, normals, low, high, first_leaf, shading, stack, reach, out
-):
+def _sample(queries, directions, first, last, surface, shading, stack, out):  # type: ignore[no-untyped-def]
     for i in range(first, last):
-        px, py, pz = queries[i, 0], queries[i, 1], queries[i, 2]
-        dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
-        t, v, w = find_nearest(px, py, pz, dx, dy, dz, cone, corners, normals, low, high, first_leaf, stack, reach)
+        place = (queries[i, 0], queries[i, 1], queries[i, 2])
+        direction = (directions[i, 0], directions[i, 1], directions[i, 2])
+        t, v, w = find_nearest(place, direction, CONE, -1, surface, stack)
         if t < 0:
-            t, v, w = find_nearest(px, py, pz, dx, dy, dz, ANY, corners, normals, low, high, first_leaf, stack, reach)
+            t, v, w = find_nearest(place, direction, ANY, -1, surface, stack)
         for k in range(3):
             out[i, k] = 0.0
             if t >= 0:
@@ -50,12 +44,8 @@ class ShadingSampler:
         self._on_share = on_share
         if mesh.normals is None:
             raise ValueError("mesh: expected normals")
-        triangles = mesh.triangles()
-        self._tree = build_box_tree(*triangle_boxes(mesh.positions, triangles))
-        # In the order of the tree, so that neighbours are read together.
-        order = self._tree.order
-        self._corners = mesh.positions[triangles[order]].reshape(-1, 9)
-        self._normals = unit(face_vectors(mesh))[order]
+        self._surface = searched_surface(mesh.positions, mesh.triangles(), face_vectors(mesh))
+        order = self._surface.tree.order
         self._shading = np.take(mesh.normals.reshape(-1, 9), order, axis=0).astype(np.float64).reshape(-1, 3)
 
     def at(self, places: F64, directions: F64) -> F64:
@@ -64,20 +54,11 @@ class ShadingSampler:
         The places are shared out among the processor's cores; ``on_share`` is called after each share.
         """
         out = np.zeros((len(places), 3))
-        tree = self._tree
 
-        def search(first: int) -> None:
-            last = min(first + _SHARE, len(places))
-            stack, reach = np.empty(2 * DEEPEST, np.int64), np.empty(2 * DEEPEST)
-            _sample(
-                places, directions, first, last, CONE, self._corners, self._normals, tree.low, tree.high,
-                tree.first_leaf, self._shading, stack, reach, out,
-            )  # fmt: skip
+        def search(first: int, last: int) -> None:
+            _sample(places, directions, first, last, self._surface, self._shading, new_stack(), out)
 
-        with ThreadPoolExecutor(os.cpu_count()) as threads:
-            for _ in threads.map(search, range(0, len(places), _SHARE)):
-                if self._on_share is not None:
-                    self._on_share()
+        in_shares(search, len(places), self._on_share)
         return unit(out)
 
     def carried(self, mesh: Mesh, group: I32, n_groups: int) -> F32:

@@ -4,7 +4,7 @@ The things are sorted along a Morton curve (Morton 1966) and cut into blocks; a 
 the blocks. Building is a sort and two passes; no pointers are needed: the children of node i are 2 i + 1 and 2 i + 2.
 """
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -13,14 +13,13 @@ from plindro.core.mesh.mesh import F64, I32, I64
 
 BLOCK = 8
 """Things in a block, the leaves of the tree."""
-DEEPEST = 64
 
 
-@dataclass(frozen=True, slots=True)
-class BoxTree:
+class BoxTree(NamedTuple):
     """``order`` (N,) the things along the curve; ``low``, ``high`` (nodes, 3) bounds; ``first_leaf`` the first leaf.
 
-    Leaf k holds the things ``order[BLOCK * k : BLOCK * (k + 1)]``; empty nodes have low above high.
+    Leaf k holds the things ``order[BLOCK * k : BLOCK * (k + 1)]``; empty nodes have low above high. Kernels take it as
+    it is.
     """
 
     order: I64

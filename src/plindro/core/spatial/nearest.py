@@ -3,18 +3,37 @@
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from typing import NamedTuple
 
 import numpy as np
 
 from plindro.core.mesh.geometry import unit
 from plindro.core.mesh.mesh import F64, I32, I64
 from plindro.core.numeric.kernels import helper, kernel
-from plindro.core.spatial.boxes import BLOCK, DEEPEST, build_box_tree, triangle_boxes
+from plindro.core.spatial.boxes import BoxTree, build_box_tree, triangle_boxes
+from plindro.core.spatial.search import begin, new_stack, next_leaf, things_of
 
 ANY = -2.0
 """A cone wide enough for every direction."""
 _SHARE = 8_192
 """Places a thread is given at a time."""
+
+
+class Surface(NamedTuple):
+    """Triangles in the order of their tree, so that neighbours are read together.
+
+    ``corners`` (T, 9) positions, ``normals`` (T, 3) unit, zero where directions do not matter.
+    """
+
+    corners: F64
+    normals: F64
+    tree: BoxTree
+
+
+def searched_surface(positions: F64, triangles: I32, vectors: F64) -> Surface:
+    """Triangles (T, 3) as :func:`find_nearest` needs them, with vectors (T, 3) along their normals."""
+    tree = build_box_tree(*triangle_boxes(positions, triangles))
+    return Surface(positions[triangles[tree.order]].reshape(-1, 9), unit(vectors)[tree.order], tree)
 
 
 @helper
@@ -57,69 +76,63 @@ def _closest(px, py, pz, corners, t):  # type: ignore[no-untyped-def]
 
 
 @helper
-def _box_distance(px, py, pz, low, high, node):  # type: ignore[no-untyped-def]
-    x = max(low[node, 0] - px, px - high[node, 0], 0.0)
-    y = max(low[node, 1] - py, py - high[node, 1], 0.0)
-    z = max(low[node, 2] - pz, pz - high[node, 2], 0.0)
+def _box_distance(place, tree, node):  # type: ignore[no-untyped-def]
+    """Squared distance of a place to a box."""
+    x = max(tree.low[node, 0] - place[0], place[0] - tree.high[node, 0], 0.0)
+    y = max(tree.low[node, 1] - place[1], place[1] - tree.high[node, 1], 0.0)
+    z = max(tree.low[node, 2] - place[2], place[2] - tree.high[node, 2], 0.0)
     return x * x + y * y + z * z
 
 
 @helper
-def find_nearest(px, py, pz, dx, dy, dz, cone, corners, normals, low, high, first_leaf, stack, reach):  # type: ignore[no-untyped-def]
-    """The nearest triangle that faces into the cone around d, or -1, and the barycentric coordinates there."""
-    best, found, best_v, best_w = np.inf, -1, 0.0, 0.0
-    stack[0], reach[0] = 0, _box_distance(px, py, pz, low, high, 0)
-    depth = 1
-    while depth > 0:
-        depth -= 1
-        node = stack[depth]
-        if not reach[depth] < best:
-            continue
-        if node < first_leaf:
-            near, far = 2 * node + 1, 2 * node + 2
-            to_near = _box_distance(px, py, pz, low, high, near)
-            to_far = _box_distance(px, py, pz, low, high, far)
-            if to_far < to_near:
-                near, far, to_near, to_far = far, near, to_far, to_near
-            # The nearer child lies on top of the stack and is asked first.
-            if to_far < best:
-                stack[depth], reach[depth] = far, to_far
-                depth += 1
-            if to_near < best:
-                stack[depth], reach[depth] = near, to_near
-                depth += 1
-            continue
-        begin = (node - first_leaf) * BLOCK
-        for t in range(begin, min(begin + BLOCK, len(corners))):
-            if normals[t, 0] * dx + normals[t, 1] * dy + normals[t, 2] * dz < cone:
+def find_nearest(place, direction, cone, guess, surface, stack):  # type: ignore[no-untyped-def]
+    """The nearest triangle that faces into the cone around the direction, or -1, and the barycentric coordinates there.
+
+    ``place`` and ``direction`` are tuples of three, ``cone`` the cosine of its half-angle; the triangle is its place in
+    the tree's order. A triangle near by as ``guess`` shortens the search; -1 where none is known.
+    """
+    best, found, best_v, best_w = np.inf, guess, 0.0, 0.0
+    if guess >= 0:
+        best, best_v, best_w = _closest(place[0], place[1], place[2], surface.corners, guess)
+    normals = surface.normals
+    depth = begin(_box_distance, place, surface.tree, stack)
+    while True:
+        leaf, depth = next_leaf(_box_distance, place, best, surface.tree, stack, depth)
+        if leaf < 0:
+            return found, best_v, best_w
+        first, last = things_of(leaf, surface.tree)
+        for t in range(first, last):
+            if normals[t, 0] * direction[0] + normals[t, 1] * direction[1] + normals[t, 2] * direction[2] < cone:
                 continue
-            distance, v, w = _closest(px, py, pz, corners, t)
+            distance, v, w = _closest(place[0], place[1], place[2], surface.corners, t)
             if distance < best:
                 best, found, best_v, best_w = distance, t, v, w
-    return found, best_v, best_w
 
 
 @kernel
-def _distances(places, first, last, corners, normals, low, high, first_leaf, stack, reach, out):  # type: ignore[no-untyped-def]
+def _distances(places, first, last, surface, stack, out):  # type: ignore[no-untyped-def]
+    corners = surface.corners
+    t = -1
     for i in range(first, last):
-        x, y, z = places[i, 0], places[i, 1], places[i, 2]
-        t, v, w = find_nearest(x, y, z, 0.0, 0.0, 0.0, ANY, corners, normals, low, high, first_leaf, stack, reach)
+        place = (places[i, 0], places[i, 1], places[i, 2])
+        # Places come in the order of a surface, so that the triangle of one is near the next.
+        t, v, w = find_nearest(place, (0.0, 0.0, 0.0), ANY, t, surface, stack)
         out[i] = np.inf
         if t >= 0:
+            total = 0.0
             for k in range(3):
                 a = corners[t, k]
-                place = a + v * (corners[t, 3 + k] - a) + w * (corners[t, 6 + k] - a)
-                out[i] = (place - places[i, k]) ** 2 if k == 0 else out[i] + (place - places[i, k]) ** 2
-            out[i] = np.sqrt(out[i])
+                there = a + v * (corners[t, 3 + k] - a) + w * (corners[t, 6 + k] - a)
+                total += (there - places[i, k]) ** 2
+            out[i] = np.sqrt(total)
 
 
 @kernel
-def _triangles(places, directions, cone, corners, normals, low, high, first_leaf, stack, reach, out):  # type: ignore[no-untyped-def]
+def _triangles(places, directions, cone, surface, stack, out):  # type: ignore[no-untyped-def]
     for i in range(len(places)):
-        out[i] = find_nearest(
-            places[i, 0], places[i, 1], places[i, 2], directions[i, 0], directions[i, 1], directions[i, 2], cone,
-            corners, normals, low, high, first_leaf, stack, reach,
-        )[0]  # fmt: skip
+        place = (places[i, 0], places[i, 1], places[i, 2])
+        direction = (directions[i, 0], directions[i, 1], directions[i, 2])
+        out[i] = find_nearest(place, direction, cone, -1, surface, stack)[0]
 
 
 def triangles_at(positions: F64, triangles: I32, places: F64, directions: F64, cone: float) -> I64:
@@ -127,42 +140,35 @@ def triangles_at(positions: F64, triangles: I32, places: F64, directions: F64, c
 
     ``cone`` is the cosine of the half-angle around the unit ``directions``.
     """
-    tree = build_box_tree(*triangle_boxes(positions, triangles))
-    ordered = positions[triangles[tree.order]]
-    normals = unit(np.cross(ordered[:, 1] - ordered[:, 0], ordered[:, 2] - ordered[:, 0]))
+    corners = positions[triangles]
+    vectors = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    surface = searched_surface(positions, triangles, vectors)
     out = np.empty(len(places), np.int64)
-    stack, reach = np.empty(2 * DEEPEST, np.int64), np.empty(2 * DEEPEST)
-    _triangles(
-        places, directions, cone, ordered.reshape(-1, 9), normals, tree.low, tree.high, tree.first_leaf, stack, reach,
-        out,
-    )  # fmt: skip
-    return np.where(out >= 0, tree.order[np.maximum(out, 0)], -1)
+    _triangles(places, directions, cone, surface, new_stack(), out)
+    return np.where(out >= 0, surface.tree.order[np.maximum(out, 0)], -1)
+
+
+def in_shares(search: Callable[[int, int], None], number: int, on_share: Callable[[], None] | None) -> None:
+    """Call ``search(first, last)`` for shares of ``number`` things on all cores, and ``on_share`` after each."""
+    begins = range(0, number, _SHARE)
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        for _ in threads.map(search, begins, [min(begin + _SHARE, number) for begin in begins]):
+            if on_share is not None:
+                on_share()
 
 
 class NearestPlace:
     """Distances to a surface of triangles."""
 
     def __init__(self, positions: F64, triangles: I32) -> None:
-        self._tree = build_box_tree(*triangle_boxes(positions, triangles))
-        # In the order of the tree, so that neighbours are read together.
-        self._corners = positions[triangles[self._tree.order]].reshape(-1, 9)
-        self._normals = np.zeros((len(triangles), 3))
+        self._surface = searched_surface(positions, triangles, np.zeros((len(triangles), 3)))
 
     def distances(self, places: F64, on_share: Callable[[], None] | None = None) -> F64:
         """(n,) distance of each place to the surface, infinite where there is none; on all cores."""
         out = np.empty(len(places))
-        tree = self._tree
 
-        def search(first: int) -> None:
-            stack, reach = np.empty(2 * DEEPEST, np.int64), np.empty(2 * DEEPEST)
-            last = min(first + _SHARE, len(places))
-            _distances(
-                places, first, last, self._corners, self._normals, tree.low, tree.high, tree.first_leaf, stack, reach,
-                out,
-            )  # fmt: skip
+        def search(first: int, last: int) -> None:
+            _distances(places, first, last, self._surface, new_stack(), out)
 
-        with ThreadPoolExecutor(os.cpu_count()) as threads:
-            for _ in threads.map(search, range(0, len(places), _SHARE)):
-                if on_share is not None:
-                    on_share()
+        in_shares(search, len(places), on_share)
         return out

@@ -1,25 +1,59 @@
 """Rays against triangles through a tree of boxes: what a face sees, and in what a point lies."""
 
+from typing import NamedTuple
+
 import numpy as np
-from numba import njit
 
-from plindro.core.spatial.boxes import BLOCK, DEEPEST
+from plindro.core.mesh.mesh import F64, I32, Mask
+from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.spatial.boxes import BoxTree, build_box_tree, triangle_boxes
+from plindro.core.spatial.search import begin, new_stack, next_leaf, things_of
 
 
-@njit(cache=True, nogil=True)
-def _passes(low, high, origin, inverse):  # type: ignore[no-untyped-def]
+class Targets(NamedTuple):
+    """What rays are sent against: ``points`` (V, 3), ``triangles`` (T, 3), ``face`` (T,) of each, and their tree."""
+
+    points: F64
+    triangles: I32
+    face: I32
+    tree: BoxTree
+
+
+def ray_targets(points: F64, triangles: I32, face: I32) -> Targets:
+    """Triangles (T, 3) of faces (T,), ready for rays."""
+    return Targets(points, triangles, face, build_box_tree(*triangle_boxes(points, triangles)))
+
+
+@helper
+def _towards(origin, direction):  # type: ignore[no-untyped-def]
+    """A ray as a query: where it begins, and the inverse of its direction."""
+    dx = direction[0] if abs(direction[0]) > 1e-300 else 1e-300
+    dy = direction[1] if abs(direction[1]) > 1e-300 else 1e-300
+    dz = direction[2] if abs(direction[2]) > 1e-300 else 1e-300
+    return (origin[0], origin[1], origin[2], 1.0 / dx, 1.0 / dy, 1.0 / dz)
+
+
+@helper
+def _enters(ray, tree, node):  # type: ignore[no-untyped-def]
+    """How far along the ray it enters a box."""
+    if tree.low[node, 0] > tree.high[node, 0]:
+        return np.inf
     t0, t1 = 0.0, np.inf
     for k in range(3):
-        near, far = (low[k] - origin[k]) * inverse[k], (high[k] - origin[k]) * inverse[k]
+        near, far = (tree.low[node, k] - ray[k]) * ray[3 + k], (tree.high[node, k] - ray[k]) * ray[3 + k]
         if near > far:
             near, far = far, near
         t0, t1 = max(t0, near), min(t1, far)
-    return t0 <= t1
+    return t0 if t0 <= t1 else np.inf
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
-def _crossing(p, q, r, origin, direction):  # type: ignore[no-untyped-def]
-    """Distance along the ray to the triangle p, q, r, or -1 (Möller and Trumbore 1997)."""
+@helper
+def _crossing(targets, t, origin, direction):  # type: ignore[no-untyped-def]
+    """Distance along the ray to the triangle t, or -1 (Möller and Trumbore 1997)."""
+    triangles = targets.triangles
+    p = targets.points[triangles[t, 0]]
+    q = targets.points[triangles[t, 1]]
+    r = targets.points[triangles[t, 2]]
     ax, ay, az = q[0] - p[0], q[1] - p[1], q[2] - p[2]
     bx, by, bz = r[0] - p[0], r[1] - p[1], r[2] - p[2]
     hx = direction[1] * bz - direction[2] * by
@@ -39,124 +73,116 @@ def _crossing(p, q, r, origin, direction):  # type: ignore[no-untyped-def]
     return (bx * gx + by * gy + bz * gz) / det
 
 
-@njit(cache=True, nogil=True)
-def escapes(origin, direction, least, skip, points, triangles, face, order, low, high, first_leaf, stack, left):  # type: ignore[no-untyped-def]
-    """Whether a ray meets no triangle beyond the distance ``least``; those of the face ``skip`` do not count.
+@helper
+def _escapes(origin, direction, least, skip, targets, stack):  # type: ignore[no-untyped-def]
+    """Whether a ray meets no triangle beyond the distance ``least``, those of the face ``skip`` apart.
 
-    ``left`` (1,) is lowered by the triangles that were asked.
+    Also returns how many triangles were asked.
     """
-    inverse = np.empty(3)
-    for k in range(3):
-        inverse[k] = 1.0 / (direction[k] if abs(direction[k]) > 1e-300 else 1e-300)
-    stack[0] = 0
-    depth = 1
-    while depth > 0:
-        depth -= 1
-        node = stack[depth]
-        if low[node, 0] > high[node, 0] or not _passes(low[node], high[node], origin, inverse):
-            continue
-        if node < first_leaf:
-            stack[depth] = 2 * node + 1
-            stack[depth + 1] = 2 * node + 2
-            depth += 2
-            continue
-        base = (node - first_leaf) * BLOCK
-        left[0] -= BLOCK
-        for i in range(base, min(base + BLOCK, len(order))):
-            t = order[i]
-            if face[t] != skip:
-                a, b, c = points[triangles[t, 0]], points[triangles[t, 1]], points[triangles[t, 2]]
-                if _crossing(a, b, c, origin, direction) > least:
-                    return False
-    return True
+    ray = _towards(origin, direction)
+    tree = targets.tree
+    asked = 0
+    depth = begin(_enters, ray, tree, stack)
+    while True:
+        leaf, depth = next_leaf(_enters, ray, np.inf, tree, stack, depth)
+        if leaf < 0:
+            return True, asked
+        first, last = things_of(leaf, tree)
+        asked += last - first
+        for i in range(first, last):
+            t = tree.order[i]
+            if targets.face[t] != skip and _crossing(targets, t, origin, direction) > least:
+                return False, asked
 
 
-@njit(cache=True, nogil=True)
-def sky_shares(  # type: ignore[no-untyped-def]
-    origins, normals, skip, directions, least, points, triangles, face, order, low, high, first_leaf, most, out
-):  # fmt: skip
-    """Share of the sky that points see in front of them (column 0) and behind them (column 1).
+@helper
+def _across(nx, ny, nz):  # type: ignore[no-untyped-def]
+    """Two unit vectors across a unit vector, the same for its opposite, so that turning a face swaps its shares."""
+    first = nx if nx != 0.0 else (ny if ny != 0.0 else nz)
+    flip = -1.0 if first < 0.0 else 1.0
+    nx, ny, nz = flip * nx, flip * ny, flip * nz
+    if abs(nz) < 0.9:
+        length = np.sqrt(nx * nx + ny * ny)
+        ux, uy, uz = ny / length, -nx / length, 0.0
+    else:
+        length = np.sqrt(ny * ny + nz * nz)
+        ux, uy, uz = 0.0, nz / length, -ny / length
+    return ux, uy, uz, ny * uz - nz * uy, nz * ux - nx * uz, nx * uy - ny * ux
 
-    ``directions`` (D, 3) cover a half sphere about +Z by equal area, weighted by cosine. After ``most`` triangles were
-    asked, the points that are left see the same on both sides, which decides nothing.
-    """
-    stack = np.empty(DEEPEST, np.int64)
-    d = np.empty(3)
-    left = np.full(1, most, np.int64)
+
+@kernel
+def _sky_shares(origins, normals, skip, directions, least, targets, most, stack, d, out):  # type: ignore[no-untyped-def]
+    left = most
     for i in range(len(origins)):
-        if left[0] <= 0:
+        if left <= 0:
             out[i, 0] = out[i, 1] = 1.0
             continue
         n = normals[i]
-        # The same frame for a vector and its opposite, so that turning a face swaps its two shares exactly.
-        first = n[0] if n[0] != 0.0 else (n[1] if n[1] != 0.0 else n[2])
-        flip = -1.0 if first < 0.0 else 1.0
-        nx, ny, nz = flip * n[0], flip * n[1], flip * n[2]
-        if abs(nz) < 0.9:
-            length = np.sqrt(nx * nx + ny * ny)
-            ux, uy, uz = ny / length, -nx / length, 0.0
-        else:
-            length = np.sqrt(ny * ny + nz * nz)
-            ux, uy, uz = 0.0, nz / length, -ny / length
-        vx, vy, vz = ny * uz - nz * uy, nz * ux - nx * uz, nx * uy - ny * ux
+        ux, uy, uz, vx, vy, vz = _across(n[0], n[1], n[2])
         for side in range(2):
             sign = 1.0 - 2.0 * side
             free = 0
             for j in range(len(directions)):
-                x, y, z = directions[j]
+                x, y, z = directions[j, 0], directions[j, 1], directions[j, 2]
                 d[0] = x * ux + y * vx + sign * z * n[0]
                 d[1] = x * uy + y * vy + sign * z * n[1]
                 d[2] = x * uz + y * vz + sign * z * n[2]
-                free += escapes(
-                    origins[i], d, least, skip[i], points, triangles, face, order, low, high, first_leaf, stack, left
-                )
+                escapes, asked = _escapes(origins[i], d, least, skip[i], targets, stack)
+                free += escapes
+                left -= asked
             out[i, side] = free / len(directions)
 
 
-@njit(cache=True, nogil=True)
-def _count_crossings(origin, direction, least, points, triangles, owner, order, low, high, first_leaf, stack, counts):  # type: ignore[no-untyped-def]
-    """Add to ``counts`` how often the ray crosses triangles of each owner beyond the distance ``least``."""
-    inverse = np.empty(3)
-    for k in range(3):
-        inverse[k] = 1.0 / (direction[k] if abs(direction[k]) > 1e-300 else 1e-300)
-    stack[0] = 0
-    depth = 1
-    while depth > 0:
-        depth -= 1
-        node = stack[depth]
-        if low[node, 0] > high[node, 0] or not _passes(low[node], high[node], origin, inverse):
-            continue
-        if node < first_leaf:
-            stack[depth] = 2 * node + 1
-            stack[depth + 1] = 2 * node + 2
-            depth += 2
-            continue
-        base = (node - first_leaf) * BLOCK
-        for i in range(base, min(base + BLOCK, len(order))):
-            t = order[i]
-            if owner[t] >= 0:
-                a, b, c = points[triangles[t, 0]], points[triangles[t, 1]], points[triangles[t, 2]]
-                if _crossing(a, b, c, origin, direction) > least:
-                    counts[owner[t]] += 1
+def sky_shares(
+    origins: F64, normals: F64, skip: I32, directions: F64, least: float, targets: Targets, most: int
+) -> F64:
+    """(N, 2) share of the sky that points see in front of them and behind them.
 
-
-@njit(cache=True, nogil=True)
-def find_inside(origins, rays, least, points, triangles, owner, order, low, high, first_leaf, inside):  # type: ignore[no-untyped-def]
-    """``inside`` (N, O): whether most rays from each point cross the surface of each owner an odd number of times.
-
-    ``owner`` (T,) int32 numbers the closed surfaces; triangles of -1 are passed.
+    ``normals`` (N, 3) say where the front is, ``skip`` (N,) the face that each stands on, ``directions`` (D, 3) cover a
+    half sphere about +Z by equal area, weighted by cosine. After ``most`` triangles were asked, the points that are
+    left see the same on both sides, which decides nothing.
     """
-    stack = np.empty(DEEPEST, np.int64)
-    counts = np.empty(inside.shape[1], np.int32)
-    votes = np.empty(inside.shape[1], np.int32)
+    out = np.empty((len(origins), 2))
+    _sky_shares(origins, normals, skip, directions, least, targets, most, new_stack(), np.empty(3), out)
+    return out
+
+
+@helper
+def _count_crossings(origin, direction, least, targets, owner, stack, counts):  # type: ignore[no-untyped-def]
+    """Add to ``counts`` how often the ray crosses triangles of each owner beyond the distance ``least``."""
+    ray = _towards(origin, direction)
+    tree = targets.tree
+    depth = begin(_enters, ray, tree, stack)
+    while True:
+        leaf, depth = next_leaf(_enters, ray, np.inf, tree, stack, depth)
+        if leaf < 0:
+            return
+        first, last = things_of(leaf, tree)
+        for i in range(first, last):
+            t = tree.order[i]
+            if owner[t] >= 0 and _crossing(targets, t, origin, direction) > least:
+                counts[owner[t]] += 1
+
+
+@kernel
+def _find_inside(origins, rays, least, targets, owner, stack, counts, votes, inside):  # type: ignore[no-untyped-def]
     for i in range(len(origins)):
         votes[:] = 0
         for j in range(len(rays)):
             counts[:] = 0
-            _count_crossings(
-                origins[i], rays[j], least, points, triangles, owner, order, low, high, first_leaf, stack, counts
-            )
+            _count_crossings(origins[i], rays[j], least, targets, owner, stack, counts)
             for k in range(len(counts)):
                 votes[k] += counts[k] & 1
         for k in range(len(counts)):
             inside[i, k] = 2 * votes[k] > len(rays)
+
+
+def find_inside(origins: F64, rays: F64, least: float, targets: Targets, owner: I32, n_owners: int) -> Mask:
+    """(N, O) whether most rays from each point cross the surface of each owner an odd number of times.
+
+    ``owner`` (T,) numbers the closed surfaces; triangles of -1 are passed.
+    """
+    inside = np.empty((len(origins), n_owners), np.bool_)
+    counts, votes = np.empty(n_owners, np.int32), np.empty(n_owners, np.int32)
+    _find_inside(origins, rays, least, targets, owner, new_stack(), counts, votes, inside)
+    return inside

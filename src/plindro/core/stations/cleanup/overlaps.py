@@ -3,13 +3,15 @@
 import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 
 from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.mesh import F64, I64, Mask, Mesh
-from plindro.core.spatial.boxes import BLOCK, DEEPEST, build_box_tree, triangle_boxes
+from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
+from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.spatial.boxes import BLOCK, BoxTree, build_box_tree, triangle_boxes
+from plindro.core.spatial.search import begin, new_stack, next_leaf, things_of
 
 PARALLEL = 0.99999
 """Cosine between two normals above which faces count as parallel: a quarter of a degree."""
@@ -32,7 +34,20 @@ class Overlaps:
     complete: bool
 
 
-@njit(cache=True, nogil=True)
+class _Asked(NamedTuple):
+    """Triangles (T, 3) over ``points`` (V, 3) and the ``face`` (T,) of each; the rest is in the order of the tree.
+
+    ``boxes`` (T, 6) and ``directions`` (T, 3), the normals, lie so that neighbours are read together.
+    """
+
+    points: F64
+    triangles: I32
+    face: I64
+    boxes: F64
+    directions: F64
+
+
+@helper
 def _separates(x, y, first, other, least):  # type: ignore[no-untyped-def]
     """Whether an edge of the triangle at ``first`` has the one at ``other`` on its far side, but for ``least``.
 
@@ -52,7 +67,7 @@ def _separates(x, y, first, other, least):  # type: ignore[no-untyped-def]
     return False
 
 
-@njit(cache=True, nogil=True)
+@helper
 def _overlap(points, s, t, normal, reach, x, y):  # type: ignore[no-untyped-def]
     """Whether two parallel triangles lie in one plane and overlap by more than a sliver (separating axes).
 
@@ -93,7 +108,7 @@ def _overlap(points, s, t, normal, reach, x, y):  # type: ignore[no-untyped-def]
     return not (_separates(x, y, 0, 3, least) or _separates(x, y, 3, 0, least))
 
 
-@njit(cache=True, nogil=True)
+@helper
 def _share_an_edge(s, t, same_side):  # type: ignore[no-untyped-def]
     """Whether two triangles have the same vertices (duplicates, counted elsewhere) or lie side by side on one edge."""
     shared = 0
@@ -106,93 +121,88 @@ def _share_an_edge(s, t, same_side):  # type: ignore[no-untyped-def]
     return shared == 3 or (shared == 2 and same_side and neighbours)
 
 
-@njit(cache=True, nogil=True)
-def _gather(box_low, box_high, normals, order, boxes, directions):  # type: ignore[no-untyped-def]
-    """Boxes (T, 6) and normals (T, 3) of triangles in the order of the tree, so that neighbours are read together."""
-    for i in range(len(order)):
-        t = order[i]
-        for k in range(3):
-            boxes[i, k], boxes[i, 3 + k] = box_low[t, k], box_high[t, k]
-            directions[i, k] = normals[t, k]
+@helper
+def _touches(mine, tree, node):  # type: ignore[no-untyped-def]
+    """0 where the box of a node touches that of the leaf ``mine`` and leaves after it may be below, else infinite."""
+    low, high = tree.low, tree.high
+    if (
+        low[node, 0] > high[mine, 0] or high[node, 0] < low[mine, 0]
+        or low[node, 1] > high[mine, 1] or high[node, 1] < low[mine, 1]
+        or low[node, 2] > high[mine, 2] or high[node, 2] < low[mine, 2]
+        or (node >= tree.first_leaf and node < mine)
+    ):  # fmt: skip
+        return np.inf
+    return 0.0
 
 
-@njit(cache=True, nogil=True)
-def _search(  # type: ignore[no-untyped-def]
-    points, triangles, face, boxes, directions, order, low, high, first_leaf, reach, same, opposite, first_block, last,
-    most,
-):  # fmt: skip
+@helper
+def _near(boxes, first, last, tree, leaf, near):  # type: ignore[no-untyped-def]
+    """Write to ``near`` which of the triangles first ... last touch the box of a leaf; returns how many."""
+    low, high = tree.low, tree.high
+    n_near = 0
+    for i in range(first, last):
+        if not (
+            boxes[i, 0] > high[leaf, 0] or boxes[i, 3] < low[leaf, 0]
+            or boxes[i, 1] > high[leaf, 1] or boxes[i, 4] < low[leaf, 1]
+            or boxes[i, 2] > high[leaf, 2] or boxes[i, 5] < low[leaf, 2]
+        ):  # fmt: skip
+            near[n_near] = i
+            n_near += 1
+    return n_near
+
+
+@helper
+def _ask(asked, tree, i, j, reach, x, y, same, opposite):  # type: ignore[no-untyped-def]
+    """Mark the later of two faces, the i-th and j-th triangle of the tree, if they overlap in one plane."""
+    boxes, directions = asked.boxes, asked.directions
+    if (
+        boxes[i, 0] > boxes[j, 3] or boxes[i, 3] < boxes[j, 0]
+        or boxes[i, 1] > boxes[j, 4] or boxes[i, 4] < boxes[j, 1]
+        or boxes[i, 2] > boxes[j, 5] or boxes[i, 5] < boxes[j, 2]
+    ):  # fmt: skip
+        return
+    cosine = (
+        directions[i, 0] * directions[j, 0] + directions[i, 1] * directions[j, 1] + directions[i, 2] * directions[j, 2]
+    )
+    if abs(cosine) < PARALLEL:
+        return
+    s, t = tree.order[i], tree.order[j]
+    one, other = asked.face[s], asked.face[t]
+    later = max(one, other)
+    if one == other or (same[later] if cosine > 0 else opposite[later]):
+        return
+    if _share_an_edge(asked.triangles[s], asked.triangles[t], cosine > 0):
+        return
+    if _overlap(asked.points, asked.triangles[s], asked.triangles[t], directions[i], reach, x, y):
+        if cosine > 0:
+            same[later] = True
+        else:
+            opposite[later] = True
+
+
+@kernel
+def _search(asked, tree, reach, same, opposite, first_block, last_block, most, stack, near, x, y):  # type: ignore[no-untyped-def]
     """Ask each block of triangles of a range against the later blocks that its box touches.
 
     Returns whether all were asked: after ``most`` pairs of blocks the search ends.
     """
-    asked = 0
-    stack = np.empty(DEEPEST, np.int64)
-    near = np.empty(BLOCK, np.int64)
-    x, y = np.empty(6), np.empty(6)
-    n = len(order)
-    for b in range(first_block, last):
-        mine = first_leaf + b
-        begin, end = b * BLOCK, min(b * BLOCK + BLOCK, n)
-        stack[0] = 0
-        depth = 1
-        while depth > 0:
-            depth -= 1
-            node = stack[depth]
-            if (
-                low[node, 0] > high[mine, 0] or high[node, 0] < low[mine, 0]
-                or low[node, 1] > high[mine, 1] or high[node, 1] < low[mine, 1]
-                or low[node, 2] > high[mine, 2] or high[node, 2] < low[mine, 2]
-            ):  # fmt: skip
-                continue
-            if node < first_leaf:
-                stack[depth] = 2 * node + 2
-                stack[depth + 1] = 2 * node + 1
-                depth += 2
-                continue
-            if node < mine:
-                continue
-            asked += 1
-            if asked > most:
+    pairs = 0
+    for mine in range(tree.first_leaf + first_block, tree.first_leaf + last_block):
+        begins, ends = things_of(mine, tree)
+        depth = begin(_touches, mine, tree, stack)
+        while True:
+            leaf, depth = next_leaf(_touches, mine, np.inf, tree, stack, depth)
+            if leaf < 0:
+                break
+            pairs += 1
+            if pairs > most:
                 return False
-            other = (node - first_leaf) * BLOCK
-            n_near = 0
-            for i in range(begin, end):
-                if not (
-                    boxes[i, 0] > high[node, 0] or boxes[i, 3] < low[node, 0]
-                    or boxes[i, 1] > high[node, 1] or boxes[i, 4] < low[node, 1]
-                    or boxes[i, 2] > high[node, 2] or boxes[i, 5] < low[node, 2]
-                ):  # fmt: skip
-                    near[n_near] = i
-                    n_near += 1
-            if not n_near:
-                continue
-            for j in range(other, min(other + BLOCK, n)):
+            n_near = _near(asked.boxes, begins, ends, tree, leaf, near)
+            first, last = things_of(leaf, tree)
+            for j in range(first, last):
                 for m in range(n_near):
-                    i = near[m]
-                    if j <= i or (
-                        boxes[i, 0] > boxes[j, 3] or boxes[i, 3] < boxes[j, 0]
-                        or boxes[i, 1] > boxes[j, 4] or boxes[i, 4] < boxes[j, 1]
-                        or boxes[i, 2] > boxes[j, 5] or boxes[i, 5] < boxes[j, 2]
-                    ):  # fmt: skip
-                        continue
-                    cosine = (
-                        directions[i, 0] * directions[j, 0]
-                        + directions[i, 1] * directions[j, 1]
-                        + directions[i, 2] * directions[j, 2]
-                    )
-                    if abs(cosine) < PARALLEL:
-                        continue
-                    s, t = order[i], order[j]
-                    later = max(face[s], face[t])
-                    if face[s] == face[t] or (same[later] if cosine > 0 else opposite[later]):
-                        continue
-                    if _share_an_edge(triangles[s], triangles[t], cosine > 0):
-                        continue
-                    if _overlap(points, triangles[s], triangles[t], directions[i], reach, x, y):
-                        if cosine > 0:
-                            same[later] = True
-                        else:
-                            opposite[later] = True
+                    if j > near[m]:
+                        _ask(asked, tree, near[m], j, reach, x, y, same, opposite)
     return True
 
 
@@ -204,35 +214,45 @@ def find_overlaps(mesh: Mesh, reach: float, skip: Mask) -> Overlaps:
     """
     same, opposite = np.zeros(mesh.n_faces, bool), np.zeros(mesh.n_faces, bool)
     sides = mesh.face_sides
-    asked = np.flatnonzero((sides >= 3) & (sides <= 4) & ~skip)
     vectors = face_vectors(mesh)
-    quads = asked[sides[asked] == 4]
-    corners = mesh.face_start[:-1][quads][:, None] + _inner_diagonals(mesh, quads, vectors)
-    threes = mesh.face_start[:-1][asked[sides[asked] == 3]][:, None] + np.arange(3)
-    face = np.concatenate([asked[sides[asked] == 3], np.repeat(quads, 2)])
-    triangles = mesh.corner_vertex[np.concatenate([threes, corners.reshape(-1, 3)])]
+    face, triangles = _cut(mesh, np.flatnonzero((sides >= 3) & (sides <= 4) & ~skip), vectors)
     if len(triangles) < 2:
         return Overlaps(same, opposite, True)
-    normals = unit(vectors)[face]
-    points = mesh.positions
-    box_low, box_high = triangle_boxes(points, triangles, 0.5 * reach)
-    tree = build_box_tree(box_low, box_high)
-    boxes, directions = np.empty((len(triangles), 6)), np.empty((len(triangles), 3))
-    _gather(box_low, box_high, normals, tree.order, boxes, directions)
+    asked, tree = _arranged(mesh.positions, triangles, face, unit(vectors)[face], reach)
     blocks = (len(triangles) + BLOCK - 1) // BLOCK
     cuts = np.linspace(0, blocks, CHUNKS + 1).astype(int).tolist()
 
     def search(first: int, last: int) -> bool:
         """Marks are only ever set, so that threads do not disturb one another and their order does not matter."""
         done: bool = _search(
-            points, triangles, face, boxes, directions, tree.order, tree.low, tree.high, tree.first_leaf, reach, same,
-            opposite, first, last, PAIRS_A_BLOCK * (last - first) + LEAST_PAIRS,
+            asked, tree, reach, same, opposite, first, last, PAIRS_A_BLOCK * (last - first) + LEAST_PAIRS, new_stack(),
+            np.empty(BLOCK, np.int64), np.empty(6), np.empty(6),
         )  # fmt: skip
         return done
 
     with ThreadPoolExecutor(os.cpu_count()) as threads:
         complete = all(list(threads.map(search, cuts[:-1], cuts[1:])))
     return Overlaps(same, opposite, complete)
+
+
+def _cut(mesh: Mesh, faces: I64, vectors: F64) -> tuple[I64, I32]:
+    """(T,) the face of each triangle and (T, 3) its vertices, of triangles and quads."""
+    sides, starts = mesh.face_sides[faces], mesh.face_start[:-1]
+    whole, quads = faces[sides == 3], faces[sides == 4]
+    corners = starts[quads][:, None] + _inner_diagonals(mesh, quads, vectors)
+    threes = starts[whole][:, None] + np.arange(3)
+    return (
+        np.concatenate([whole, np.repeat(quads, 2)]),
+        mesh.corner_vertex[np.concatenate([threes, corners.reshape(-1, 3)])],
+    )
+
+
+def _arranged(points: F64, triangles: I32, face: I64, normals: F64, reach: float) -> tuple[_Asked, BoxTree]:
+    """The triangles as the search needs them, and the tree of their boxes, half of ``reach`` wider to all sides."""
+    low, high = triangle_boxes(points, triangles, 0.5 * reach)
+    tree = build_box_tree(low, high)
+    boxes = np.concatenate([low, high], axis=1)[tree.order]
+    return _Asked(points, triangles, face, boxes, normals[tree.order]), tree
 
 
 def _inner_diagonals(mesh: Mesh, quads: I64, vectors: F64) -> I64:

@@ -3,15 +3,16 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
 from plindro.core.mesh.surgery import insert_corners
 from plindro.core.mesh.topology import Topology, build_topology
-from plindro.core.spatial.boxes import BLOCK, DEEPEST, build_box_tree
+from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.spatial.boxes import build_box_tree
+from plindro.core.spatial.search import begin, new_stack, next_leaf, things_of
 
-MOST_VISITS = 40_000_000
-"""Boxes that all open edges together may visit, a few seconds of work; a million edges of a sound surface need half."""
+MOST_ASKED = 10_000_000
+"""Leaves that all open edges together may ask, a few seconds of work; a million edges of a sound surface need half."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,27 +24,30 @@ class Junctions:
     shares: F64
 
 
-@njit(cache=True, nogil=True)
-def _misses(low, high, a, b, reach):  # type: ignore[no-untyped-def]
-    """Whether the segment a, b passes a box further than ``reach`` away along an axis."""
+@helper
+def _along(segment, tree, node):  # type: ignore[no-untyped-def]
+    """How far along a segment with ends a, b a box begins that lies within ``reach`` of it along every axis."""
+    a, b, reach = segment
+    if tree.low[node, 0] > tree.high[node, 0]:
+        return np.inf
     t0, t1 = 0.0, 1.0
     for k in range(3):
         d = b[k] - a[k]
-        lo, hi = low[k] - reach - a[k], high[k] + reach - a[k]
+        lo, hi = tree.low[node, k] - reach - a[k], tree.high[node, k] + reach - a[k]
         if d == 0.0:
             if lo > 0.0 or hi < 0.0:
-                return True
+                return np.inf
         else:
             near, far = lo / d, hi / d
             if near > far:
                 near, far = far, near
             t0, t1 = max(t0, near), min(t1, far)
             if t0 > t1:
-                return True
-    return False
+                return np.inf
+    return t0
 
 
-@njit(cache=True, nogil=True)
+@helper
 def _share_of(p, a, b, reach):  # type: ignore[no-untyped-def]
     """How far along a, b the point lies, -1 where it is not on the segment or at one of its ends."""
     length = along = 0.0
@@ -62,7 +66,7 @@ def _share_of(p, a, b, reach):  # type: ignore[no-untyped-def]
     return t
 
 
-@njit(cache=True, nogil=True)
+@helper
 def _continues(points, v, far_start, far, a, b, reach):  # type: ignore[no-untyped-def]
     """Whether an open edge at ``v`` runs along the segment: only then does the other face end at it."""
     for i in range(far_start[v], far_start[v + 1]):
@@ -80,38 +84,31 @@ def _continues(points, v, far_start, far, a, b, reach):  # type: ignore[no-untyp
     return False
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _search(  # type: ignore[no-untyped-def]
-    halves, start, end, face, face_start, corner_vertex, points, order, low, high, first_leaf, vertices, far_start, far,
-    reach, wanted, corner, vertex, share,
+    halves, start, end, face, face_start, corner_vertex, points, tree, vertices, far_start, far, reach, wanted, stack,
+    corner, vertex, share,
 ):  # fmt: skip
     """Vertices on each open half-edge; returns how many there are, which may be more than the arrays hold.
 
-    After ``MOST_VISITS`` boxes the search ends with what it has.
+    After ``MOST_ASKED`` leaves the search ends with what it has.
     """
-    visits = 0
-    stack = np.empty(DEEPEST, np.int64)
+    asked = 0
     found = 0
     for h in halves:
-        a, b = points[start[h]], points[end[h]]
-        stack[0] = 0
-        depth = 1
-        if visits > MOST_VISITS:
+        if asked > MOST_ASKED:
             break
-        while depth > 0:
-            depth -= 1
-            node = stack[depth]
-            visits += 1
-            if low[node, 0] > high[node, 0] or _misses(low[node], high[node], a, b, reach):
-                continue
-            if node < first_leaf:
-                stack[depth] = 2 * node + 1
-                stack[depth + 1] = 2 * node + 2
-                depth += 2
-                continue
-            base = (node - first_leaf) * BLOCK
-            for i in range(base, min(base + BLOCK, len(order))):
-                v = vertices[order[i]]
+        a, b = points[start[h]], points[end[h]]
+        segment = (a, b, reach)
+        depth = begin(_along, segment, tree, stack)
+        while True:
+            leaf, depth = next_leaf(_along, segment, np.inf, tree, stack, depth)
+            if leaf < 0:
+                break
+            asked += 1
+            first, last = things_of(leaf, tree)
+            for i in range(first, last):
+                v = vertices[tree.order[i]]
                 t = _share_of(points[v], a, b, reach)
                 if t < 0.0 or not (wanted[v] or wanted[start[h]] or wanted[end[h]]):
                     continue
@@ -147,9 +144,8 @@ def find_junctions(
     while True:
         corner, vertex, share = np.empty(capacity, np.int64), np.empty(capacity, np.int32), np.empty(capacity)
         found = _search(
-            halves, start, end, mesh.corner_face(), mesh.face_start, mesh.corner_vertex, mesh.positions, tree.order,
-            tree.low, tree.high, tree.first_leaf, vertices, far_start, others[by_vertex], tolerance, wanted, corner,
-            vertex, share,
+            halves, start, end, mesh.corner_face(), mesh.face_start, mesh.corner_vertex, mesh.positions, tree, vertices,
+            far_start, others[by_vertex], tolerance, wanted, new_stack(), corner, vertex, share,
         )  # fmt: skip
         if found <= capacity:
             break

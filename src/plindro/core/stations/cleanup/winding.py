@@ -13,13 +13,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
 from plindro.core.mesh.topology import Topology
-from plindro.core.spatial.boxes import build_box_tree, triangle_boxes
-from plindro.core.spatial.rays import find_inside, sky_shares
+from plindro.core.spatial.rays import Targets, find_inside, ray_targets, sky_shares
 
 SKY_RAYS = 24
 SKY_SAMPLES = 48
@@ -136,22 +134,20 @@ class _Surface:
         self.mesh, self.shell, self.vectors, self.sizes = mesh, shell, vectors, sizes
         self.sense = sense
         self.count = int(shell.max(initial=-1)) + 1
-        self._tree: tuple[NDArray[np.int32], I32, I64, F64, F64, int] | None = None
+        self._targets: Targets | None = None
 
     @property
-    def tree(self) -> tuple[NDArray[np.int32], I32, I64, F64, F64, int]:
-        """Fan triangles (T, 3), the face of each, and the tree over them."""
-        if self._tree is None:
+    def targets(self) -> Targets:
+        """The fan triangles of the faces, for rays."""
+        if self._targets is None:
             mesh = self.mesh
             fans = np.maximum(mesh.face_sides - 2, 0)
             face = np.repeat(np.arange(mesh.n_faces), fans)
             within = np.arange(len(face)) - np.repeat(np.cumsum(fans) - fans, fans)
             first = mesh.face_start[:-1][face]
             corners = np.stack([first, first + within + 1, first + within + 2], axis=1)
-            triangles = mesh.corner_vertex[corners]
-            tree = build_box_tree(*triangle_boxes(mesh.positions, triangles))
-            self._tree = (triangles, face.astype(np.int32), tree.order, tree.low, tree.high, tree.first_leaf)
-        return self._tree
+            self._targets = ray_targets(mesh.positions, mesh.corner_vertex[corners], face.astype(np.int32))
+        return self._targets
 
     def bounds(self) -> tuple[F64, F64]:
         """(S, 3) lower and upper corners of each shell."""
@@ -218,13 +214,9 @@ def _containers(surface: _Surface, is_closed: Mask) -> dict[int, list[int]]:
     samples = by_shell[(first + spread * number).astype(np.int64)].reshape(-1)
     rank = np.full(surface.count, -1, np.int32)
     rank[largest] = np.arange(len(largest))
-    triangles, face, order, tree_low, tree_high, first_leaf = surface.tree
     reach = float(np.linalg.norm(np.diff(mesh.bounds(), axis=0)))
-    inside = np.empty((len(samples), len(largest)), np.bool_)
-    find_inside(
-        _middles(mesh, samples), _RAYS, 1e-9 * reach, mesh.positions, triangles, rank[surface.shell[face]], order,
-        tree_low, tree_high, first_leaf, inside,
-    )  # fmt: skip
+    owner = rank[surface.shell[surface.targets.face]]
+    inside = find_inside(_middles(mesh, samples), _RAYS, 1e-9 * reach, surface.targets, owner, len(largest))
     wholly = inside.reshape(len(candidates), INSIDE_SAMPLES, -1).all(axis=1)
     wholly &= largest[None, :] != candidates[:, None]
     return {s: largest[row].tolist() for s, row in zip(candidates.tolist(), wholly, strict=True) if row.any()}
@@ -258,13 +250,9 @@ def _open_senses(surface: _Surface, asked: Mask, majority: F64) -> F64:
     samples = faces[np.minimum(np.maximum(picked, np.repeat(begins, each)), np.repeat(ends - 1, each))]
     sense = surface.sense[samples] * majority[shell[samples]]
     normals = surface.vectors[samples] / surface.sizes[samples][:, None] * sense[:, None]
-    triangles, face, order, low, high, first_leaf = surface.tree
     reach = float(np.linalg.norm(np.diff(mesh.bounds(), axis=0)))
-    sky = np.empty((len(samples), 2))
-    sky_shares(
-        _middles(mesh, samples), normals, samples.astype(np.int32), _half_sphere(SKY_RAYS), 1e-7 * reach,
-        mesh.positions, triangles, face, order, low, high, first_leaf, MOST_ASKED, sky,
-    )  # fmt: skip
+    own_face, rays = samples.astype(np.int32), _half_sphere(SKY_RAYS)
+    sky = sky_shares(_middles(mesh, samples), normals, own_face, rays, 1e-7 * reach, surface.targets, MOST_ASKED)
     front = sky[:, 0].reshape(-1, each).mean(axis=1)
     back = sky[:, 1].reshape(-1, each).mean(axis=1)
     share = np.where(_meant(surface, majority)[owners], FAR_LESS_WITH_NORMALS, FAR_LESS)
