@@ -6,5 +6,11 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { chunkSizeWarningLimit: 1600, target: "es2022" },
   server: { proxy: { "/api": "http://127.0.0.1:8765" } },
-  test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"], setupFiles: "src/testing.ts" },
+  test: {
+    environment: "jsdom",
+    // A fresh realm for each file without a fresh process for each.
+    pool: "vmThreads",
+    include: ["src/**/*.test.{ts,tsx}"],
+    setupFiles: "src/testing/setup.ts",
+  },
 });

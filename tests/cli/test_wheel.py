@@ -39,11 +39,11 @@ def environment(installed: Path, tmp_path: Path) -> dict[str, str]:
 def address(environment: dict[str, str], tmp_path: Path) -> Iterator[str]:
     """Where the installed application serves."""
     # Said to be compiled: the kernels have tests of their own, and take minutes.
-    stamp = tmp_path / "home" / "run" / "kernels"
-    stamp.parent.mkdir(parents=True)
-    say = "from plindro.cli.serve_command import code_fingerprint; print(code_fingerprint(), end='')"
-    told = subprocess.run([sys.executable, "-c", say], env=environment, cwd=tmp_path, check=True, capture_output=True)
-    stamp.write_bytes(told.stdout)
+    say = (
+        "from plindro.cli.compiled import fingerprint, ready_file;"
+        "ready_file().parent.mkdir(exist_ok=True); ready_file().write_text(fingerprint())"
+    )
+    subprocess.run([sys.executable, "-c", say], env=environment, cwd=tmp_path, check=True)
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
@@ -71,7 +71,7 @@ def test_installed_wheel_serves_the_page_its_scripts_and_the_api(address: str, i
     for name in scripts:
         assert urlopen(address + name).read() == (installed / "plindro" / "web" / "ui" / name[1:]).read_bytes()
     assert b'"lines"' in urlopen(f"{address}/api/project").read()
-    assert not list(installed.rglob("*.nbi")), "compiled kernels of another machine are in the wheel"
+    assert not list(installed.rglob("*.nbc")), "compiled kernels of another machine are in the wheel"
 
 
 def test_installed_wheel_has_the_command_line(environment: dict[str, str], tmp_path: Path) -> None:

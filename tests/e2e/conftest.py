@@ -47,14 +47,12 @@ OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
 DEMO = {clean_name(stem): stem for stem in DEMO_PROPS}
 
 
-FIRST_HALF = ("test_levels", "test_bench", "test_validator")
-
-
+@pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What needs the browser goes to two processes, each with a server of its own, begun before all else."""
+    """What needs the browser goes to one process, with one server; the largest group is begun before all else."""
     for item in items:
         if Path(__file__).parent in item.path.parents:
-            item.add_marker(pytest.mark.xdist_group(f"browser {item.path.stem in FIRST_HALF}"))
+            item.add_marker(pytest.mark.xdist_group("browser"))
 
 
 class Server:

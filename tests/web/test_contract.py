@@ -1,13 +1,11 @@
-"""The API's description and the front end's types agree with the code.
-
-After a change of the API: ``manage.py export_openapi > ui/openapi.json`` and ``npm run types`` in ``ui``.
-"""
+"""The API's description, the front end's types and its limits agree with the code; ``./plindro types`` renews them."""
 
 import json
 import subprocess
 from pathlib import Path
 
 from plindro.web.api import api
+from plindro.web.yard.management.commands.export_limits import limits
 
 UI = Path(__file__).resolve().parents[2] / "ui"
 
@@ -15,6 +13,10 @@ UI = Path(__file__).resolve().parents[2] / "ui"
 def test_openapi_document_is_current() -> None:
     current = json.loads(json.dumps(api.get_openapi_schema(path_prefix="/api/")))
     assert json.loads((UI / "openapi.json").read_text()) == current
+
+
+def test_limits_of_fields_are_current() -> None:
+    assert json.loads((UI / "src" / "api" / "limits.json").read_text()) == limits()
 
 
 def test_types_are_made_from_the_document(tmp_path: Path) -> None:

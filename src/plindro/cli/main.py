@@ -130,8 +130,8 @@ def destinations(**arguments: Any) -> int:
 
 @cli.command()
 def warm() -> int:
-    """Compile the kernels, so that nothing waits for it later."""
-    return _call("serve_command", "warm_kernels")
+    """Compile the kernels where that is not done yet, so that nothing waits for it later."""
+    return _call("compiled", "compile_once")
 
 
 @cli.command()

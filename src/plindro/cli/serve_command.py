@@ -1,36 +1,15 @@
-"""``plindro serve`` and ``plindro warm``."""
+"""``plindro serve``."""
 
-import hashlib
 import os
 import socket
-import sys
 import webbrowser
-from importlib.metadata import version
 from pathlib import Path
 
 import click
 
-import plindro
+from plindro.cli.compiled import compile_once
 from plindro.cli.output import DONE
 from plindro.core.errors import InvalidSettings
-
-
-def warm_kernels() -> int:
-    """Compile everything once, with a bar on stderr."""
-    from plindro.core.warm import warm_up
-
-    with click.progressbar(length=1000, label="compiling the kernels", file=sys.stderr) as bar:
-        shown = 0
-
-        def advance(fraction: float, doing: str) -> None:
-            nonlocal shown
-            step = int(1000 * fraction) - shown
-            if step > 0:
-                bar.update(step)
-                shown += step
-
-        warm_up(advance)
-    return DONE
 
 
 def serve(port: int, demo: bool, open_browser: bool) -> int:
@@ -46,7 +25,7 @@ def serve(port: int, demo: bool, open_browser: bool) -> int:
     for folder in (settings.FILES, settings.SHIPMENTS, settings.RUN):
         Path(folder).mkdir(parents=True, exist_ok=True)
     call_command("migrate", verbosity=0)
-    _warm_once(Path(settings.RUN) / "kernels")
+    compile_once()
     if demo:
         _load_demo()
     address = f"http://127.0.0.1:{port}/"
@@ -59,24 +38,6 @@ def serve(port: int, demo: bool, open_browser: bool) -> int:
         "plindro.web.asgi:application", host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2
     )
     return DONE
-
-
-def code_fingerprint() -> str:
-    """A digest of the core's code as it is installed, told without importing any of it: start-up waits for this."""
-    core = Path(plindro.__file__).parent / "core"
-    digest = hashlib.sha256(version("numba").encode())
-    for path in sorted(core.rglob("*.py")):
-        status = path.stat()
-        digest.update(f"{path} {status.st_size} {status.st_mtime_ns}\n".encode())
-    return digest.hexdigest()
-
-
-def _warm_once(stamp: Path) -> None:
-    """Compile the kernels where that was not done for the installed code; ``stamp`` is the file that tells."""
-    now = code_fingerprint()
-    if not stamp.is_file() or stamp.read_text() != now:
-        warm_kernels()
-        stamp.write_text(now)
 
 
 def _check_port(port: int) -> None:

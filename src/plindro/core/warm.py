@@ -1,8 +1,10 @@
 """Compiling the kernels once, on tiny data, so that no request and no test waits for it."""
 
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor, as_completed
 from contextlib import suppress
 from dataclasses import replace
+from multiprocessing import get_context
 
 import numpy as np
 
@@ -10,11 +12,10 @@ from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import override
 from plindro.core.lines import LINES
-from plindro.core.mesh.mesh import make_mesh, make_triangles
+from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
 from plindro.core.polygons import set_diagonals, triangulate
 from plindro.core.reduction import Limits, Plane, curvature, mirrored_sequence, outline, reduce_mesh
 from plindro.core.remesh import even_mesh
-from plindro.core.report import Report
 from plindro.core.shading.normals import Weights, normals_by_angle
 from plindro.core.shading.tangents import corner_tangents
 from plindro.core.shipping import prepare
@@ -82,8 +83,8 @@ def _turn_and_slant() -> None:
         normals_by_angle(turned, 30.0, weights=weights)
 
 
-def _reduce() -> None:
-    """Both placements, on a mesh with everything and on one with nothing but points; a mirror and the weights."""
+def _waves() -> tuple[Mesh, Mesh]:
+    """A wavy sheet with nothing but points, and the same with everything."""
     axis = np.linspace(0.0, 1.0, 7)
     x, z = (grid.reshape(-1) for grid in np.meshgrid(axis, axis, indexing="ij"))
     points = np.stack([x, 0.1 * np.sin(7 * x) * np.cos(5 * z), z], axis=1)
@@ -92,29 +93,55 @@ def _reduce() -> None:
     triangles = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
     plain = make_triangles(points, triangles)
     uv = points[triangles.reshape(-1)][:, [0, 2]] + (x[triangles.reshape(-1)][:, None] > 0.5)
-    full = replace(plain, normals=normals_by_angle(plain, 10.0), uvs=(uv.astype(np.float32),))
-    for mesh in (plain, full):
-        weight = 1.0 + outline(mesh) + curvature(mesh)
-        for placement in ("optimal", "original"):
-            reduce_mesh(mesh, Limits(tolerance=5.0), placement=placement, weight=weight)
+    return plain, replace(plain, normals=normals_by_angle(plain, 10.0), uvs=(uv.astype(np.float32),))
+
+
+def _reduce_freely() -> None:
+    """Vertices put where the error is least, the mirror, and the weights."""
+    for mesh in _waves():
+        reduce_mesh(mesh, Limits(tolerance=5.0), placement="optimal", weight=1.0 + outline(mesh) + curvature(mesh))
         mirrored_sequence(mesh, Plane(np.array([1.0, 0.0, 0.0]), 0.45), {})
+
+
+def _reduce_within() -> None:
+    """The source's own vertices, and even triangles."""
+    for mesh in _waves():
+        reduce_mesh(mesh, Limits(tolerance=5.0), placement="original", weight=np.ones(len(mesh.positions)))
         # So few triangles may give no surface; the kernels have run by then.
         with suppress(ValueError):
             even_mesh(mesh, 12)
 
 
-def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
-    """Run a tiny prop through everything that is compiled; from the cache on disk this takes a second."""
-    say = on_progress or (lambda fraction, doing: None)
-    report = Report(lambda fraction, doing: say(0.9 * fraction, doing))
-    line = override(LINES[0], {"normals": {"source": "angle"}})
-    result = prepare(_sample_obj(), "sample.obj", MemoryFiles({}), line, DESTINATIONS[0], report)
-    prepare(result.files[0].data, "sample.glb", MemoryFiles({}), LINES[0], DESTINATIONS[0])
-    _clean_dirty()
-    _turn_and_slant()
-    _reduce()
+def _read_plain() -> None:
     for encoding in ("ascii", "binary_little_endian"):
         read_scene(_sample_ply(encoding), "sample.ply")
-    say(0.9, "drawing")
+
+
+def _prepare() -> None:
+    """A tiny prop down the line, twice: from polygons, and from what was written of it."""
+    line = override(LINES[0], {"normals": {"source": "angle"}})
+    result = prepare(_sample_obj(), "sample.obj", MemoryFiles({}), line, DESTINATIONS[0])
+    prepare(result.files[0].data, "sample.glb", MemoryFiles({}), LINES[0], DESTINATIONS[0])
     render_picture(result.built.prop, 32)
-    say(1.0, "ready")
+
+
+_PARTS: tuple[tuple[str, Callable[[], None]], ...] = (
+    ("reduction", _reduce_freely),
+    ("cleanup", _clean_dirty),
+    ("polygons and tangents", _turn_and_slant),
+    ("readers", _read_plain),
+    ("the line", _prepare),
+    ("reduction to own vertices", _reduce_within),
+)
+"""In the order in which two processes take them: what two parts share, the earlier has compiled by then."""
+
+
+def warm_up(on_progress: Callable[[float, str], None] | None = None) -> None:
+    """Run tiny data through everything that is compiled, on two cores."""
+    say = on_progress or (lambda fraction, doing: None)
+    say(0.0, "starting")
+    with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as processes:
+        parts = {processes.submit(part): name for name, part in _PARTS}
+        for done, part in enumerate(as_completed(parts), start=1):
+            part.result()
+            say(done / len(parts), parts[part])

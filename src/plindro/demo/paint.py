@@ -38,9 +38,8 @@ def noise(cells: int, seed: int, *, octaves: int = 5, size: int = SIZE, stretch:
         y0, x0 = y.astype(int), x.astype(int)
         fy, fx = (t * t * (3 - 2 * t) for t in (y - y0, x - x0))
         y1, x1 = (y0 + 1) % ny, (x0 + 1) % nx
-        top = lattice[np.ix_(y0, x0)] * (1 - fx) + lattice[np.ix_(y0, x1)] * fx
-        bottom = lattice[np.ix_(y1, x0)] * (1 - fx) + lattice[np.ix_(y1, x1)] * fx
-        result += weight * (top * (1 - fy)[:, None] + bottom * fy[:, None])
+        rows = lattice[:, x0] * (1 - fx) + lattice[:, x1] * fx
+        result += weight * (rows[y0] * (1 - fy)[:, None] + rows[y1] * fy[:, None])
         total += weight
         weight *= 0.5
     return np.clip((result / total - 0.5) * 1.6 + 0.5, 0, 1)

@@ -1,20 +1,17 @@
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { NavLink, Outlet } from "react-router";
 
-import { STATIONS } from "../stations/registry";
 import { Button } from "../parts/Button";
 import { Modal } from "../parts/Modal";
+import { Loading } from "../parts/Notes";
 import { Progress } from "../parts/Progress";
 import { plural } from "../parts/format";
 import { useActivity } from "./activity";
 import { Palette } from "./Palette";
-import { SHORTCUTS, useShortcuts } from "./shortcuts";
+import { useShortcuts } from "./shortcuts";
 import { toggleTheme, useTheme } from "./theme";
 
-const ALL_KEYS = [
-  ...SHORTCUTS,
-  ...STATIONS.filter(({ keys }) => keys.length).map(({ title, keys }) => ({ where: `Bench, ${title}`, keys })),
-];
+const ShortcutSheet = lazy(() => import("./ShortcutSheet"));
 
 /** The frame around every view: name, places to go, what is being done. */
 export function Shell() {
@@ -54,21 +51,9 @@ export function Shell() {
       </main>
       <Palette open={paletteOpen} onOpenChange={setPaletteOpen} onHelp={() => setHelpOpen(true)} />
       <Modal open={helpOpen} onOpenChange={setHelpOpen} title="Shortcuts">
-        <div className="grid gap-x-8 gap-y-4 sm:grid-cols-2">
-          {ALL_KEYS.map(({ where, keys }) => (
-            <section key={where}>
-              <h3 className="mb-1 font-semibold">{where}</h3>
-              <dl className="grid grid-cols-[auto_1fr] gap-x-3 gap-y-1">
-                {keys.map(([key, meaning]) => (
-                  <div key={key} className="contents">
-                    <dt className="figure rounded border border-rule px-1 text-sm leading-5">{key}</dt>
-                    <dd>{meaning}</dd>
-                  </div>
-                ))}
-              </dl>
-            </section>
-          ))}
-        </div>
+        <Suspense fallback={<Loading what="the shortcuts" />}>
+          <ShortcutSheet />
+        </Suspense>
       </Modal>
     </div>
   );

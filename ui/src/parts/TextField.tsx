@@ -38,23 +38,37 @@ export function TextField({ label, value, placeholder, unit, inline, onCommit }:
   );
 }
 
+/** What a number may be: at least `low`, more than `above`, at most `high`. */
+export interface NumberLimits {
+  low?: number;
+  above?: number;
+  high?: number;
+  whole?: boolean;
+}
+
 interface NumberFieldProps extends Omit<TextFieldProps, "value" | "onCommit"> {
   value: number;
+  /** What the value is multiplied by to be shown in its unit. */
+  factor?: number;
+  limits?: NumberLimits;
   onCommit: (value: number) => void;
 }
 
-/** A number; what is none is put back. */
-export function NumberField({ value, onCommit, ...rest }: NumberFieldProps) {
+/** A number; beyond its limits it becomes the nearest that is within them, and what is none is put back. */
+export function NumberField({ value, factor = 1, limits = {}, onCommit, ...rest }: NumberFieldProps) {
   const [stamp, setStamp] = useState(0);
+  const { low = -Infinity, above = -Infinity, high = Infinity, whole = false } = limits;
   return (
     <TextField
       key={stamp}
       {...rest}
-      value={String(Number(value.toPrecision(7)))}
+      value={String(Number((value * factor).toPrecision(7)))}
       onCommit={(text) => {
-        const number = Number(text.replace(",", "."));
-        if (text.trim() && Number.isFinite(number)) onCommit(number);
-        else setStamp(stamp + 1);
+        const typed = Number(text.replace(",", ".")) / factor;
+        const number = Math.min(Math.max(whole ? Math.round(typed) : typed, low), high);
+        if (text.trim() && Number.isFinite(typed) && number > above && number !== value) onCommit(number);
+        // The field shows what is decided, also where that is what it was.
+        setStamp(stamp + 1);
       }}
     />
   );

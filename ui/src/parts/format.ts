@@ -11,7 +11,7 @@ export function count(value: number): string {
 export function short(value: number): string {
   if (value >= 1e6) return `${(value / 1e6).toFixed(1)}M`;
   if (value >= 1e3) return `${Math.round(value / 1e3)}k`;
-  return value >= 1e3 ? `${(value / 1e3).toFixed(1)}k` : `${value}`;
+  return `${value}`;
 }
 
 /** Bytes with a unit. */

@@ -89,6 +89,9 @@ export function Controls({
   return null;
 }
 
+/** Pixels a side of the cube that is mirrored: it is blurred so far that more would show nothing, and take seconds. */
+const ROOM = 128;
+
 /** Soft sky, one sun, and a room to be mirrored in metal. */
 export function Light() {
   const gl = useThree((state) => state.gl);
@@ -96,7 +99,7 @@ export function Light() {
   useEffect(() => {
     const generator = new PMREMGenerator(gl);
     const room = new RoomEnvironment();
-    const target = generator.fromScene(room, 0.04);
+    const target = generator.fromScene(room, 0.04, 0.1, 100, { size: ROOM });
     scene.environment = target.texture;
     scene.environmentIntensity = 0.55;
     return () => {

@@ -1,6 +1,5 @@
 import type { PropDetail } from "../../api/client";
-import { NumberField } from "../../parts/TextField";
-import { CheckRow } from "../../parts/CheckRow";
+import { settingFields } from "../settingFields";
 import type { Decide, Settings } from "../bench";
 
 type Cleanup = Settings["cleanup"];
@@ -51,28 +50,19 @@ const CHECKS: Tolerance[] = [
 /** A switch for every repair, with its tolerance; everything is found and counted either way. */
 export function CleanupSettings({ prop, decide }: { prop: PropDetail; decide: Decide }) {
   const settings = prop.settings.cleanup;
-  const field = ({ key, label, unit, factor = 1 }: Tolerance) => (
-    <NumberField
-      label={label}
-      unit={unit}
-      inline
-      value={settings[key] * factor}
-      onCommit={(value) => value >= 0 && decide("cleanup", { [key]: value / factor })}
-    />
-  );
+  const field = settingFields("cleanup", settings, decide);
+  const tolerated = ({ key, label, unit, factor }: Tolerance) => field.number(key, label, { unit, factor });
   return (
     <div className="space-y-1.5">
       <div className="text-sm text-quiet">Repair</div>
       {REPAIRS.map(({ key, label, tolerance }) => (
         <div key={key}>
-          <CheckRow label={label} checked={settings[key]} onChange={(on) => decide("cleanup", { [key]: on })} />
-          {tolerance && settings[key] && <div className="mt-1 ml-6">{field(tolerance)}</div>}
+          {field.check(key, label)}
+          {tolerance && settings[key] && <div className="mt-1 ml-6">{tolerated(tolerance)}</div>}
         </div>
       ))}
       <div className="border-t border-rule pt-1.5 text-sm text-quiet">Report only</div>
-      {CHECKS.map((check) => (
-        <div key={check.key}>{field(check)}</div>
-      ))}
+      {CHECKS.map(tolerated)}
     </div>
   );
 }

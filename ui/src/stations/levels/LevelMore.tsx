@@ -93,7 +93,8 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
           label="Textures halved"
           unit="times"
           value={one.texture_step}
-          onCommit={(step) => set({ texture_step: Math.min(Math.max(Math.round(step), 0), 8) })}
+          limits={{ low: 0, high: 8, whole: true }}
+          onCommit={(texture_step) => set({ texture_step })}
         />
       )}
       {index > 0 && !one.remesh && number("exclude_below_px", "Exclude parts under", "px", "keep")}

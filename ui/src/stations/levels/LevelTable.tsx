@@ -6,8 +6,8 @@ import { CheckRow } from "../../parts/CheckRow";
 import { Figure } from "../../parts/Figure";
 import { count, length, metres } from "../../parts/format";
 import { LevelSwatch } from "../../parts/LevelSwatch";
-import { NumberField } from "../../parts/TextField";
 import type { Decide } from "../bench";
+import { settingFields } from "../settingFields";
 import { LevelMore } from "./LevelMore";
 import {
   between,
@@ -131,13 +131,7 @@ export function LevelTable({ prop, left, onLevel, decide, onPreview }: LevelTabl
             </Button>
           )}
           <span className="ml-auto">
-            <NumberField
-              inline
-              label="Minimum"
-              unit="tris"
-              value={settings.min_triangles}
-              onCommit={(value) => decide("levels", { min_triangles: Math.max(Math.round(value), 0) })}
-            />
+            {settingFields("levels", settings, decide).number("min_triangles", "Minimum", { unit: "tris" })}
           </span>
         </div>
       )}

@@ -1,10 +1,7 @@
-import type { ReactNode } from "react";
-
 import type { PropDetail } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { CheckRow } from "../../parts/CheckRow";
-import { SelectBox } from "../../parts/SelectBox";
-import { NumberField } from "../../parts/TextField";
+import { settingFields } from "../settingFields";
 import type { Decide, Settings } from "../bench";
 import { LevelTable } from "./LevelTable";
 import { StatesSettings } from "./StatesSettings";
@@ -49,68 +46,20 @@ interface LevelsSettingsProps {
 /** How far each level goes, and what holds on the way. */
 export function LevelsSettings({ prop, left, onLevel, decide, isPicking, onPick, onPreview }: LevelsSettingsProps) {
   const { levels } = prop.settings;
-  const set = (changes: Partial<Levels>) => decide("levels", changes);
+  const field = settingFields("levels", levels, decide);
   return (
     <div className="space-y-2">
       <LevelTable prop={prop} left={left} onLevel={onLevel} decide={decide} onPreview={onPreview} />
       {levels.has_levels && <SwitchSettings prop={prop} decide={decide} />}
       <StatesSettings prop={prop} decide={decide} />
       <div className="space-y-1.5 border-t border-rule pt-2">
-        <Labelled text="Vertices">
-          <SelectBox
-            label="Vertex placement"
-            className="w-48"
-            value={levels.placement}
-            options={PLACEMENTS}
-            onChange={(placement) => set({ placement })}
-          />
-        </Labelled>
-        <Labelled text="Normals">
-          <SelectBox
-            label="Normals of the levels"
-            className="w-48"
-            value={levels.normals}
-            options={NORMALS}
-            onChange={(normals) => set({ normals })}
-          />
-        </Labelled>
-        <Labelled text="Mirror">
-          <span className="flex gap-1">
-            <SelectBox
-              label="Mirror"
-              className="w-24"
-              value={levels.mirror}
-              options={MIRRORS}
-              onChange={(mirror) => set({ mirror })}
-            />
-            {levels.mirror !== "off" && (
-              <SelectBox
-                label="Side that is mirrored"
-                className="w-22"
-                value={levels.mirror_from}
-                options={SIDES}
-                onChange={(mirror_from) => set({ mirror_from })}
-              />
-            )}
-          </span>
-        </Labelled>
-        <NumberField
-          inline
-          label="Silhouette weight"
-          value={levels.silhouette_weight}
-          onCommit={(value) => set({ silhouette_weight: Math.min(Math.max(value, 0), 10) })}
-        />
-        <NumberField
-          inline
-          label="Curvature weight"
-          value={levels.curvature_weight}
-          onCommit={(value) => set({ curvature_weight: Math.min(Math.max(value, 0), 10) })}
-        />
-        <CheckRow
-          label="Lock open boundaries"
-          checked={levels.lock_borders}
-          onChange={(lock_borders) => set({ lock_borders })}
-        />
+        {field.choice("placement", "Vertices", PLACEMENTS, { width: "w-48", label: "Vertex placement" })}
+        {field.choice("normals", "Normals", NORMALS, { width: "w-48", label: "Normals of the levels" })}
+        {field.choice("mirror", "Mirror", MIRRORS, { width: "w-48" })}
+        {levels.mirror !== "off" && field.choice("mirror_from", "Side that is mirrored", SIDES, { width: "w-22" })}
+        {field.number("silhouette_weight", "Silhouette weight", {})}
+        {field.number("curvature_weight", "Curvature weight", {})}
+        {field.check("lock_borders", "Lock open boundaries")}
       </div>
       <Protected prop={prop} decide={decide} isPicking={isPicking} onPick={onPick} />
     </div>
@@ -160,15 +109,6 @@ function Protected({
           ))}
         </div>
       )}
-    </div>
-  );
-}
-
-function Labelled({ text, children }: { text: string; children: ReactNode }) {
-  return (
-    <div className="flex items-center justify-between gap-2">
-      <span className="text-quiet">{text}</span>
-      {children}
     </div>
   );
 }

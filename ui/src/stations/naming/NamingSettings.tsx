@@ -1,7 +1,6 @@
 import type { PropDetail } from "../../api/client";
-import { SelectBox } from "../../parts/SelectBox";
-import { NumberField, TextField } from "../../parts/TextField";
-import { CheckRow } from "../../parts/CheckRow";
+import { settingFields } from "../settingFields";
+import { TextField } from "../../parts/TextField";
 import type { Decide, Settings } from "../bench";
 
 const CASES: { value: Settings["naming"]["case"]; label: string }[] = [
@@ -22,6 +21,7 @@ export function NamingSettings({
   rename: (name: string) => void;
 }) {
   const { naming } = prop.settings;
+  const field = settingFields("naming", naming, decide);
   return (
     <div className="space-y-2">
       <TextField label="Name" value={prop.name} onCommit={rename} />
@@ -39,24 +39,9 @@ export function NamingSettings({
           onCommit={(suffix) => decide("naming", { suffix })}
         />
       </div>
-      <div className="space-y-1">
-        <div className="text-sm text-quiet">Letters</div>
-        <SelectBox
-          label="Letters of names"
-          className="w-full"
-          value={naming.case}
-          options={CASES}
-          onChange={(value) => decide("naming", { case: value })}
-        />
-      </div>
-      <NumberField
-        label="Maximum length"
-        unit="characters"
-        inline
-        value={naming.longest}
-        onCommit={(longest) => decide("naming", { longest: Math.round(longest) })}
-      />
-      <CheckRow label="Allow hyphens" checked={naming.hyphens} onChange={(hyphens) => decide("naming", { hyphens })} />
+      {field.choice("case", "Letters", CASES, { label: "Letters of names" })}
+      {field.number("longest", "Maximum length", { unit: "characters" })}
+      {field.check("hyphens", "Allow hyphens")}
     </div>
   );
 }

@@ -83,7 +83,8 @@ export function MarkBar({ marking }: { marking: Marking }) {
             unit="°"
             inline
             value={growAngle}
-            onCommit={(value) => value >= 0 && value <= 180 && setGrowAngle(value)}
+            limits={{ low: 0, high: 180 }}
+            onCommit={setGrowAngle}
           />
         </span>
       )}

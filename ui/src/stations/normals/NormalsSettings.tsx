@@ -3,7 +3,7 @@ import { Button } from "../../parts/Button";
 import { count } from "../../parts/format";
 import { RangeSlider } from "../../parts/RangeSlider";
 import { SelectBox } from "../../parts/SelectBox";
-import { NumberField } from "../../parts/TextField";
+import { settingFields } from "../settingFields";
 import { CheckRow } from "../../parts/CheckRow";
 import type { Marking, Sweep } from "./useMarking";
 import type { Decide, Settings } from "../bench";
@@ -41,6 +41,7 @@ interface NormalsSettingsProps {
 export function NormalsSettings({ prop, angle, onAngle, decide, marking }: NormalsSettingsProps) {
   const settings = prop.settings.normals;
   const set = (changes: Partial<Normals>) => decide("normals", changes);
+  const field = settingFields("normals", settings, decide);
   const parts = prop.facts.normals?.parts ?? [];
   const hasOwn = prop.facts.source?.has_normals ?? false;
   const byAngle = settings.source !== "smooth" && settings.source !== "flat";
@@ -78,32 +79,11 @@ export function NormalsSettings({ prop, angle, onAngle, decide, marking }: Norma
           />
         </>
       )}
-      <div className="flex items-center justify-between gap-2">
-        <span className="text-sm text-quiet">Weighting</span>
-        <SelectBox
-          label="Normal weighting"
-          className="w-38"
-          value={settings.weighting}
-          options={WEIGHTINGS}
-          onChange={(weighting) => set({ weighting })}
-        />
-      </div>
+      {field.choice("weighting", "Weighting", WEIGHTINGS, { width: "w-38", label: "Normal weighting" })}
       {settings.weighting === "large" && (
         <>
-          <NumberField
-            label="Counts from"
-            unit="%"
-            inline
-            value={settings.large_face_ratio * 100}
-            onCommit={(value) => value > 0 && value <= 100 && set({ large_face_ratio: value / 100 })}
-          />
-          <NumberField
-            label="Strength"
-            unit="%"
-            inline
-            value={settings.large_face_strength * 100}
-            onCommit={(value) => value >= 0 && value <= 100 && set({ large_face_strength: value / 100 })}
-          />
+          {field.number("large_face_ratio", "Counts from", { unit: "%", factor: 100 })}
+          {field.number("large_face_strength", "Strength", { unit: "%", factor: 100 })}
         </>
       )}
       {settings.source === "imported" && hasOwn && parts.length > 1 && (

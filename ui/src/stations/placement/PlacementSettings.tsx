@@ -1,10 +1,9 @@
 import type { PropDetail } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { Segmented } from "../../parts/Segmented";
-import { SelectBox } from "../../parts/SelectBox";
 import { NumberField } from "../../parts/TextField";
-import { CheckRow } from "../../parts/CheckRow";
 import type { Decide, Settings } from "../bench";
+import { settingFields } from "../settingFields";
 
 type Placement = Settings["placement"];
 export type PickKind = "vertex" | "edge" | "face";
@@ -54,39 +53,16 @@ interface PlacementSettingsProps {
 export function PlacementSettings({ prop, decide, pick, onPick, spin, onSpin }: PlacementSettingsProps) {
   const settings = prop.settings.placement;
   const set = (changes: Partial<Placement>) => decide("placement", changes);
+  const field = settingFields("placement", settings, decide);
   const point = settings.point ?? [0, 0, 0];
   const axes = ["x", "y", "z"] as const;
   return (
     <div className="space-y-2.5">
-      <div className="grid grid-cols-[auto_1fr] items-center gap-x-2 gap-y-1.5">
-        <span className="text-sm text-quiet">Unit</span>
-        <SelectBox
-          label="Unit of the source"
-          value={settings.unit}
-          options={UNITS}
-          onChange={(unit) => set({ unit })}
-        />
-        <span className="text-sm text-quiet">Up</span>
-        <SelectBox label="Axis that points up" value={settings.up} options={UPS} onChange={(up) => set({ up })} />
-      </div>
-      <NumberField
-        label="Scale factor"
-        unit="×"
-        inline
-        value={settings.scale}
-        onCommit={(scale) => scale > 0 && set({ scale })}
-      />
-      <NumberField label="Yaw" unit="°" inline value={settings.yaw} onCommit={(yaw) => set({ yaw })} />
-      <div className="space-y-1 border-t border-rule pt-2">
-        <div className="text-sm text-quiet">Pivot</div>
-        <SelectBox
-          label="Pivot"
-          className="w-full"
-          value={settings.pivot}
-          options={PIVOTS}
-          onChange={(pivot) => set({ pivot })}
-        />
-      </div>
+      {field.choice("unit", "Unit", UNITS, { width: "w-44", label: "Unit of the source" })}
+      {field.choice("up", "Up", UPS, { width: "w-44", label: "Axis that points up" })}
+      {field.number("scale", "Scale factor", { unit: "×" })}
+      {field.number("yaw", "Yaw", { unit: "°" })}
+      <div className="border-t border-rule pt-2">{field.choice("pivot", "Pivot", PIVOTS)}</div>
       {settings.pivot === "bounds" &&
         axes.map((axis, k) => (
           <div key={axis} className="flex items-center justify-between">
@@ -134,12 +110,11 @@ export function PlacementSettings({ prop, decide, pick, onPick, spin, onSpin }: 
           ))}
         </div>
       )}
-      <CheckRow
-        label="Keep position in the scene"
-        hint="the root node carries the place; the vertices stay about the pivot"
-        checked={settings.keep_position}
-        onChange={(keep_position) => set({ keep_position })}
-      />
+      {field.check(
+        "keep_position",
+        "Keep position in the scene",
+        "the root node carries the place; the vertices stay about the pivot",
+      )}
       <Button
         pressed={spin}
         className="w-full justify-center"

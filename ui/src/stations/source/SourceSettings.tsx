@@ -2,9 +2,8 @@ import { useRef } from "react";
 
 import type { PropDetail } from "../../api/client";
 import { Button } from "../../parts/Button";
-import { SelectBox } from "../../parts/SelectBox";
+import { Labelled, settingFields } from "../settingFields";
 import { TextField } from "../../parts/TextField";
-import { CheckRow } from "../../parts/CheckRow";
 import type { Decide, Settings } from "../bench";
 import { useReplaceSource } from "./useSource";
 
@@ -29,24 +28,18 @@ export function SourceSettings({ prop, decide }: { prop: PropDetail; decide: Dec
   const input = useRef<HTMLInputElement>(null);
   const { replace, sending } = useReplaceSource(prop.id);
   const set = (changes: Partial<Source>) => decide("source", changes);
+  const field = settingFields("source", settings, decide);
   return (
     <div className="space-y-2.5">
-      <div className="space-y-1">
-        <div className="text-sm text-quiet">One prop is</div>
-        {settings.prop == null ? (
-          <SelectBox
-            label="One prop is"
-            className="w-full"
-            value={settings.split}
-            options={SPLITS}
-            onChange={(split) => set({ split })}
-          />
-        ) : (
+      {settings.prop == null ? (
+        field.choice("split", "One prop is", SPLITS)
+      ) : (
+        <Labelled words="One prop is">
           <p className="figure truncate" title={settings.prop}>
             {settings.prop}
           </p>
-        )}
-      </div>
+        </Labelled>
+      )}
       <TextField
         label="Include (patterns, with commas)"
         value={settings.include.join(", ")}
@@ -59,34 +52,11 @@ export function SourceSettings({ prop, decide }: { prop: PropDetail; decide: Dec
         placeholder="e.g. ref_*, *_helper"
         onCommit={(text) => set({ exclude: patterns(text) })}
       />
-      <CheckRow
-        label="Include hidden parts"
-        checked={settings.include_hidden}
-        onChange={(include_hidden) => set({ include_hidden })}
-      />
-      <CheckRow
-        label="Join parts into one mesh"
-        hint="else each part is a node of its own below its level"
-        checked={settings.join}
-        onChange={(join) => set({ join })}
-      />
-      <CheckRow
-        label="Instances as one prop"
-        checked={settings.instances_once}
-        onChange={(instances_once) => set({ instances_once })}
-      />
-      <CheckRow
-        label="Merge equal materials"
-        hint="same values and images, whatever the names"
-        checked={settings.merge_materials}
-        onChange={(merge_materials) => set({ merge_materials })}
-      />
-      <CheckRow
-        label="Letter the materials"
-        hint="A_brass, B_glass ... so that their order shows"
-        checked={settings.letter_materials}
-        onChange={(letter_materials) => set({ letter_materials })}
-      />
+      {field.check("include_hidden", "Include hidden parts")}
+      {field.check("join", "Join parts into one mesh", "else each part is a node of its own below its level")}
+      {field.check("instances_once", "Instances as one prop")}
+      {field.check("merge_materials", "Merge equal materials", "same values and images, whatever the names")}
+      {field.check("letter_materials", "Letter the materials", "A_brass, B_glass ... so that their order shows")}
       <input
         ref={input}
         type="file"

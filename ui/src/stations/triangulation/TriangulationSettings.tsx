@@ -1,8 +1,7 @@
 import type { PropDetail } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { plural } from "../../parts/format";
-import { SelectBox } from "../../parts/SelectBox";
-import { NumberField } from "../../parts/TextField";
+import { settingFields } from "../settingFields";
 import type { Decide, Settings } from "../bench";
 
 type Triangulation = Settings["triangulation"];
@@ -21,31 +20,12 @@ const POLYGONS: { value: Triangulation["ngons"]; label: string }[] = [
 /** How polygons are cut. */
 export function TriangulationSettings({ prop, decide }: { prop: PropDetail; decide: Decide }) {
   const settings = prop.settings.triangulation;
+  const field = settingFields("triangulation", settings, decide);
   return (
     <div className="space-y-2">
-      <div className="text-sm text-quiet">Quads are cut along</div>
-      <SelectBox
-        label="Quads are cut along"
-        className="w-full"
-        value={settings.quads}
-        options={QUADS}
-        onChange={(quads) => decide("triangulation", { quads })}
-      />
-      <div className="text-sm text-quiet">Larger polygons are cut</div>
-      <SelectBox
-        label="Larger polygons are cut"
-        className="w-full"
-        value={settings.ngons}
-        options={POLYGONS}
-        onChange={(ngons) => decide("triangulation", { ngons })}
-      />
-      <NumberField
-        label="Cut from"
-        unit="sides"
-        inline
-        value={settings.min_sides}
-        onCommit={(value) => value >= 3 && decide("triangulation", { min_sides: Math.round(value) })}
-      />
+      {field.choice("quads", "Quads are cut along", QUADS)}
+      {field.choice("ngons", "Larger polygons are cut", POLYGONS)}
+      {field.number("min_sides", "Cut from", { unit: "sides" })}
       <p className="text-sm text-quiet">OBJ and USD keep polygons of fewer sides whole; glTF holds triangles only.</p>
       <p className="text-sm text-quiet">Click a diagonal on the model to flip it.</p>
       {settings.flipped_diagonals.length > 0 && (

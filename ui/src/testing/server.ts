@@ -1,0 +1,54 @@
+/** A server for tests of views: what it answers to each request, and what was asked of it. */
+
+type Answer = (body: unknown, address: URL) => unknown;
+
+export interface Asked {
+  method: string;
+  path: string;
+  body: unknown;
+}
+
+let answers: Record<string, Answer> = {};
+let asked: Asked[] = [];
+
+/** A refusal with its sentence, thrown by an answer. */
+export class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+/** Answers by "METHOD /path", added to those there are. */
+export function serve(more: Record<string, unknown>): void {
+  for (const [request, value] of Object.entries(more))
+    answers[request] = typeof value === "function" ? (value as Answer) : () => value;
+}
+
+/** What was asked so far with this method. */
+export const askedBy = (method: string): Asked[] => asked.filter((one) => one.method === method);
+
+export function forgetAnswers(): void {
+  answers = {};
+  asked = [];
+}
+
+const json = (value: unknown, status = 200): Response =>
+  new Response(JSON.stringify(value), { status, headers: { "Content-Type": "application/json" } });
+
+export async function answerFetch(input: Request): Promise<Response> {
+  const address = new URL(input.url);
+  const text = await input.text();
+  const body: unknown = text ? JSON.parse(text) : undefined;
+  asked.push({ method: input.method, path: address.pathname, body });
+  const answer = answers[`${input.method} ${address.pathname}`];
+  if (!answer) return json({ detail: `the test has no answer to ${input.method} ${address.pathname}` }, 404);
+  try {
+    return json(answer(body, address));
+  } catch (problem) {
+    if (problem instanceof Refusal) return json({ detail: problem.message }, problem.status);
+    throw problem;
+  }
+}

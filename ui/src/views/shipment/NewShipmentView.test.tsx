@@ -1,0 +1,84 @@
+import { fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { beforeEach, expect, test } from "vitest";
+
+import { mount } from "../../testing/mount";
+import { propRow } from "../../testing/props";
+import { askedBy, Refusal, serve } from "../../testing/server";
+import NewShipmentView from "./NewShipmentView";
+
+const PROPS = [propRow(1, "crate"), propRow(2, "lamp"), propRow(3, "open_box", { readiness: "held" })];
+
+const previewed = (body: unknown) => {
+  const { ids, destination } = body as { ids: number[]; destination: string };
+  return ids.map((id) => ({
+    prop: id,
+    files: id === 3 ? [] : [`${destination === "named" ? "SM_" : ""}${PROPS[id - 1]?.name}.glb`],
+    levels: [`${PROPS[id - 1]?.name}_LOD0`, `${PROPS[id - 1]?.name}_LOD1`],
+    held: id === 3,
+    note: id === 3 ? "2 stops hold it" : "",
+  }));
+};
+
+beforeEach(() =>
+  serve({
+    "GET /api/props": PROPS,
+    "GET /api/project": {
+      name: "",
+      lines: [],
+      destinations: [
+        { name: "plain", title: "Plain GLB" },
+        { name: "named", title: "Named GLB" },
+      ],
+    },
+    "POST /api/shipments/preview": previewed,
+  }),
+);
+
+const row = (name: string) => screen.getByText(name, { selector: "span" }).closest("tr") as HTMLElement;
+const open = (ids: string) => mount(<NewShipmentView />, { at: `/shipments/new?ids=${ids}`, route: "/shipments/new" });
+
+test("the very files that will be written are shown, and what is held back and why", async () => {
+  open("1,3");
+  await screen.findByText("crate.glb");
+  expect(within(row("crate")).getByText("crate_LOD0 … crate_LOD1")).toBeTruthy();
+  expect(within(row("open_box")).getByText("2 stops hold it")).toBeTruthy();
+  expect(screen.getByText("1 file and manifest.json will be written, 1 held back")).toBeTruthy();
+  expect(within(row("lamp")).queryByText("lamp.glb"), "a prop that was not chosen").toBeNull();
+});
+
+test("choosing asks again, all and none by one box, and nothing cannot be shipped", async () => {
+  open("1");
+  await screen.findByText("crate.glb");
+  fireEvent.click(screen.getByLabelText("Ship lamp"));
+  await screen.findByText("lamp.glb");
+  expect(askedBy("POST").at(-1)?.body).toEqual({ ids: [1, 2], destination: "plain" });
+  const all = screen.getByLabelText("Choose all props");
+  expect(all.getAttribute("aria-checked")).toBe("mixed");
+  fireEvent.click(all);
+  expect(screen.getByRole("button", { name: "Ship 3 props" })).toBeTruthy();
+  fireEvent.click(all);
+  expect((screen.getByRole("button", { name: "Ship 0 props" }) as HTMLButtonElement).disabled).toBe(true);
+});
+
+test("the order goes where it is watched; a refusal is told and nothing is left behind", async () => {
+  serve({
+    "POST /api/shipments": () => {
+      throw new Refusal(422, "the folder of shipments cannot be written");
+    },
+  });
+  open("2,1");
+  await screen.findByText("lamp.glb");
+  fireEvent.click(screen.getByRole("button", { name: "Ship 2 props" }));
+  expect(await screen.findByText("the folder of shipments cannot be written")).toBeTruthy();
+  expect(screen.getByLabelText("address").textContent).toBe("/shipments/new?ids=2,1");
+  serve({ "POST /api/shipments": { id: 9 } });
+  fireEvent.click(screen.getByRole("button", { name: "Ship 2 props" }));
+  await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/shipments/9"));
+  expect(askedBy("POST").at(-1)?.body).toEqual({ ids: [1, 2], destination: "plain" });
+});
+
+test("an empty board says where to begin", async () => {
+  serve({ "GET /api/props": [] });
+  open("");
+  expect(await screen.findByText("Add props in the Yard first.")).toBeTruthy();
+});

@@ -1,0 +1,96 @@
+import { act, fireEvent, screen } from "@testing-library/react";
+import { beforeEach, expect, test, vi } from "vitest";
+
+import { mount } from "../../testing/mount";
+import { useUpload } from "./useUpload";
+
+/** A request whose progress and end the test decides. */
+class HeldRequest {
+  static last: HeldRequest;
+  upload: { onprogress?: (event: { lengthComputable: boolean; loaded: number; total: number }) => void } = {};
+  onload?: () => void;
+  onerror?: () => void;
+  onabort?: () => void;
+  status = 0;
+  responseText = "";
+  form: FormData | null = null;
+  address = "";
+  constructor() {
+    HeldRequest.last = this;
+  }
+  open(_: string, address: string) {
+    this.address = address;
+  }
+  send(form: FormData) {
+    this.form = form;
+  }
+  abort() {
+    this.onabort?.();
+  }
+  async answer(status: number, text: string) {
+    this.status = status;
+    this.responseText = text;
+    await act(async () => this.onload?.());
+  }
+}
+
+function Sender() {
+  const { upload, send, cancel } = useUpload();
+  const files = ["a.obj", "deep/b.obj"].map((path) => ({ path, file: new File(["v 0 0 0"], path.split("/").at(-1)!) }));
+  return (
+    <>
+      <button onClick={() => void send(files)}>send</button>
+      <button onClick={() => void send([])}>send nothing</button>
+      <button onClick={cancel}>cancel</button>
+      <p>{upload ? `${upload.files} files, ${Math.round(100 * upload.fraction)} %` : "idle"}</p>
+    </>
+  );
+}
+
+beforeEach(() => {
+  vi.stubGlobal("XMLHttpRequest", HeldRequest);
+  mount(<Sender />);
+  fireEvent.click(screen.getByText("send"));
+});
+
+test("files go in one request with their paths, and the way is shown", async () => {
+  const request = HeldRequest.last;
+  expect(request.address).toBe("/api/props/upload");
+  expect(request.form?.getAll("paths")).toEqual(["a.obj", "deep/b.obj"]);
+  act(() => request.upload.onprogress?.({ lengthComputable: true, loaded: 30, total: 40 }));
+  expect(screen.getByText("2 files, 75 %")).toBeTruthy();
+  act(() => request.upload.onprogress?.({ lengthComputable: false, loaded: 1, total: 0 }));
+  expect(screen.getByText("2 files, 75 %")).toBeTruthy();
+  await request.answer(200, JSON.stringify({ props: [{}], refused: [] }));
+  expect(screen.getByText("1 prop taken")).toBeTruthy();
+  expect(screen.getByText("idle")).toBeTruthy();
+});
+
+test("each file that could not be used is named with its reason", async () => {
+  const refused = [{ name: "a.obj", message: "holds no triangles" }];
+  await HeldRequest.last.answer(200, JSON.stringify({ props: [{}, {}], refused }));
+  expect(screen.getByText("2 props taken")).toBeTruthy();
+  expect(screen.getByText("1 file could not be used")).toBeTruthy();
+  expect(screen.getByText("a.obj: holds no triangles")).toBeTruthy();
+});
+
+test("a refusal, a broken answer, a lost server and a cancel each end in one sentence", async () => {
+  await HeldRequest.last.answer(413, JSON.stringify({ detail: "the upload is larger than 4 GiB; send fewer files" }));
+  expect(screen.getByText("the upload is larger than 4 GiB; send fewer files")).toBeTruthy();
+  fireEvent.click(screen.getByText("send"));
+  await HeldRequest.last.answer(500, "<html>");
+  expect(screen.getByText("the server answered 500")).toBeTruthy();
+  fireEvent.click(screen.getByText("send"));
+  await act(async () => HeldRequest.last.onerror?.());
+  expect(screen.getByText("the server cannot be reached; is it running?")).toBeTruthy();
+  fireEvent.click(screen.getByText("send"));
+  await act(async () => fireEvent.click(screen.getByText("cancel")));
+  expect(screen.getByText("the upload was cancelled; nothing was taken")).toBeTruthy();
+  expect(screen.getByText("idle")).toBeTruthy();
+});
+
+test("an empty drop sends nothing", () => {
+  const before = HeldRequest.last;
+  fireEvent.click(screen.getByText("send nothing"));
+  expect(HeldRequest.last).toBe(before);
+});
