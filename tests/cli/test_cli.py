@@ -6,6 +6,7 @@ import math
 import subprocess
 import sys
 import zipfile
+from collections.abc import Callable
 from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from unittest.mock import patch
@@ -19,6 +20,7 @@ from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.polygons import triangulate
 from plindro.core.scene import Scene
+from plindro.core.shipping import PrepareResult
 from tests.shapes import bumpy_sphere, make_glb
 
 TRIANGLE = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
@@ -58,7 +60,7 @@ def test_inspect_says_what_a_source_holds(demo_sources: Path) -> None:
 
 
 def test_build_of_several_files_goes_on_past_bad_ones_and_ships_the_same_bytes_each_time(
-    demo_sources: Path, tmp_path: Path
+    demo_sources: Path, demo_result: Callable[[str], PrepareResult], tmp_path: Path
 ) -> None:
     nan = tmp_path / "nan.obj"
     nan.write_text(TRIANGLE.replace("1 0 0", "nan 0 0"))
@@ -95,10 +97,9 @@ def test_build_of_several_files_goes_on_past_bad_ones_and_ships_the_same_bytes_e
         "tide_board.glb",
     ]
 
-    again = plindro("build", *inputs, "--out", tmp_path / "b", "--workers", "1", "--json")
-    assert again.returncode == 0
-    for path in (tmp_path / "a").iterdir():
-        assert path.read_bytes() == (tmp_path / "b" / path.name).read_bytes(), "workers change the bytes"
+    for source in inputs:
+        (file,) = demo_result(source.stem).files
+        assert (tmp_path / "a" / file.path).read_bytes() == file.data, "workers change the bytes"
 
     check = plindro("check", tmp_path / "a", "--json")
     rows = json.loads(check.stdout)
@@ -226,7 +227,9 @@ def test_scene_is_split_into_props_that_are_the_same_whatever_the_workers(tmp_pa
     )
     for path in (tmp_path / "a").iterdir():
         assert path.read_bytes() == (tmp_path / "b" / path.name).read_bytes(), "workers change the bytes"
-    grouped = plindro("build", scene, "--line", tmp_path / "line.json", "--out", tmp_path / "c", "--json")
+    grouped = plindro(
+        "build", scene, "--line", tmp_path / "line.json", "--out", tmp_path / "c", "--workers", "1", "--json"
+    )
     names = [prop["name"] for prop in json.loads(grouped.stdout)["props"]]
     assert names == ["Deck", "Ladder", "Post_1", "Bracket_left", "Bracket_right"]
     inspected = plindro("inspect", scene)

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plindro.core.measure.deviation import DeviationFrom
@@ -38,6 +38,7 @@ def _least_angles(mesh: Mesh) -> np.ndarray:
     return np.degrees(np.arccos(np.clip(cosine, -1, 1))).min(axis=1)
 
 
+@settings(max_examples=12)
 @given(seed=st.integers(0, 10_000), share=st.floats(0.02, 0.7), height=st.floats(0.0, 0.4))
 def test_a_soft_closed_thing_becomes_even_and_stays_closed(seed: int, share: float, height: float) -> None:
     mesh = _shaded(bumpy_sphere(36, seed, height=height))
@@ -54,7 +55,7 @@ def test_a_soft_closed_thing_becomes_even_and_stays_closed(seed: int, share: flo
     assert np.quantile(angles, 0.02) > 20.0
     if height > 0.2:
         assert angles.mean() > 1.1 * _least_angles(other).mean()
-    ruler = DeviationFrom(mesh)
+    ruler = DeviationFrom(mesh, samples=10_000)
     assert ruler.measure(even).mean < 1.5 * ruler.measure(other).mean + 1e-3 * diagonal(mesh)
 
 

@@ -14,19 +14,22 @@ def worker_count() -> int:
     return os.cpu_count() or 1
 
 
-def make_executor(workers: int | None = None, scheduler: str | None = None) -> AbstractContextManager[Executor]:
+def make_executor(
+    workers: int | None = None, scheduler: str | None = None, patience: float = 10.0
+) -> AbstractContextManager[Executor]:
     """An executor of ``workers`` processes (one a core where None), or that of the Dask scheduler at a URL.
 
-    Raises ``InvalidSettings`` where the scheduler does not answer, or the ``farm`` packages are missing.
+    ``patience`` are the seconds that the scheduler has to answer. Raises ``InvalidSettings`` where it does not, or the
+    ``farm`` packages are missing.
     """
     if scheduler:
-        return _farm_executor(scheduler)
+        return _farm_executor(scheduler, patience)
     # Fresh processes: a forked one would inherit the server's threads and database handles.
     context = multiprocessing.get_context("spawn")
     return ProcessPoolExecutor(workers or worker_count(), mp_context=context)
 
 
-def _farm_executor(scheduler: str) -> AbstractContextManager[Executor]:
+def _farm_executor(scheduler: str, patience: float) -> AbstractContextManager[Executor]:
     try:
         from distributed import Client
     except ImportError as error:
@@ -34,7 +37,7 @@ def _farm_executor(scheduler: str) -> AbstractContextManager[Executor]:
             "work on a farm needs the package distributed; install it with: pip install 'plindro[farm]'"
         ) from error
     try:
-        client: Any = Client(scheduler, timeout="10s", set_as_default=False)
+        client: Any = Client(scheduler, timeout=f"{patience}s", set_as_default=False)
     except (OSError, ValueError, TimeoutError) as error:
         raise InvalidSettings(f"the scheduler at {scheduler} does not answer; start it or leave it out") from error
     executor: AbstractContextManager[Executor] = client.get_executor(pure=False)

@@ -150,8 +150,11 @@ def thickness(region: Mask) -> int:
 
     Rims are taken off by four neighbours and by eight in turn, so that a slanting strip counts as an upright one does.
     """
+    rows, columns = np.flatnonzero(region.any(axis=1)), np.flatnonzero(region.any(axis=0))
+    if not len(rows):
+        return 0
     times = 0
-    inner = np.pad(region, 1)
+    inner = np.pad(region[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1], 1)
     while inner.any():
         off = np.zeros_like(inner)
         core = inner[1:-1, 1:-1] & inner[:-2, 1:-1] & inner[2:, 1:-1] & inner[1:-1, :-2] & inner[1:-1, 2:]
