@@ -47,14 +47,6 @@ OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
 DEMO = {clean_name(stem): stem for stem in DEMO_PROPS}
 
 
-@pytest.hookimpl(tryfirst=True)
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What needs the browser goes to one process, with one server; the largest group is begun before all else."""
-    for item in items:
-        if Path(__file__).parent in item.path.parents:
-            item.add_marker(pytest.mark.xdist_group("browser"))
-
-
 class Server:
     """``plindro serve`` as a process that can be killed and started again."""
 
@@ -127,7 +119,7 @@ class Server:
                 pass
             if time.monotonic() > deadline:
                 raise TimeoutError(f"not done within {seconds} s")
-            time.sleep(0.1)
+            time.sleep(0.2)
 
 
 @pytest.fixture(scope="session")

@@ -49,6 +49,9 @@ def test_every_prop_is_on_the_board_with_its_figures(opened: dict[str, Any]) -> 
     drum = opened["props/14"]
     assert drum["levels"][0]["triangles"] == rows["oil_drum"]["triangles"]
     assert [state["name"] for state in drum["facts"]["levels"]["states"]] == ["dented"]
+    for name, prop in (("fog_bell", opened["props/1"]), ("oil_drum", drum)):
+        told = [sum(f["severity"] == severity for f in prop["findings"]) for severity in ("stop", "warning", "info")]
+        assert [rows[name][key] for key in ("stops", "warnings", "infos")] == told
     for finding in opened["props/1"]["findings"] + drum["findings"]:
         assert finding["severity"] in ("stop", "warning", "info")
 

@@ -23,7 +23,6 @@ from plindro.web.shipping.queries import ship_names
 from plindro.web.yard import queries
 from plindro.web.yard.api import sorted_files
 from plindro.web.yard.building import facts_of, files_of, line_of, source_model
-from plindro.web.yard.models import Prop
 from plindro.web.yard.queries import readiness
 from plindro.web.yard.schemas import PropIds, RefusedFile
 from plindro.web.yard.services import find_prop
@@ -31,8 +30,8 @@ from plindro.web.yard.services import find_prop
 router = Router(tags=["bench"])
 
 
-def _detail(prop: Prop) -> PropDetail:
-    prop = find_prop(prop.pk)
+def _detail(prop_id: int) -> PropDetail:
+    prop = find_prop(prop_id)
     built, line = prop.built, line_of(prop)
     files = files_of(built) if built else {}
     facts = facts_of(built) or StationsFacts()
@@ -91,25 +90,25 @@ def _states(chain: LevelsFacts | None, files: dict[tuple[str, str], str]) -> lis
 @router.get("/props/{prop_id}", operation_id="props_read", response=PropDetail)
 def read_prop(request: HttpRequest, prop_id: int) -> PropDetail:
     """One prop with its settings, levels, findings and the address of its model."""
-    return _detail(find_prop(prop_id))
+    return _detail(prop_id)
 
 
 @router.patch("/props/{prop_id}/settings", operation_id="props_decide", response=PropDetail)
 def decide(request: HttpRequest, prop_id: int, body: SettingsIn) -> PropDetail:
     """Change settings of stations on this prop."""
-    return _detail(services.decide(prop_id, body.changes))
+    return _detail(services.decide(prop_id, body.changes).pk)
 
 
 @router.patch("/props/{prop_id}/name", operation_id="props_rename", response=PropDetail)
 def rename(request: HttpRequest, prop_id: int, body: NameIn) -> PropDetail:
     """Give the prop another name."""
-    return _detail(services.rename(prop_id, body.name))
+    return _detail(services.rename(prop_id, body.name).pk)
 
 
 @router.patch("/props/{prop_id}/line", operation_id="props_change_line", response=PropDetail)
 def change_line(request: HttpRequest, prop_id: int, body: LineIn) -> PropDetail:
     """Put the prop on another line."""
-    return _detail(services.change_line(prop_id, body.line))
+    return _detail(services.change_line(prop_id, body.line).pk)
 
 
 @router.post("/props/{prop_id}/split", operation_id="props_split", response=PropIds)
@@ -130,16 +129,16 @@ def replace_source(request: HttpRequest, prop_id: int, files: File[list[Uploaded
 @router.post("/props/{prop_id}/levels/{number}/mesh", operation_id="props_set_hand_made", response=PropDetail)
 def set_hand_made(request: HttpRequest, prop_id: int, number: int, files: File[list[UploadedFile]]) -> PropDetail:
     """Take a mesh modelled by hand for one level, with its textures and material libraries."""
-    return _detail(hand_made.set_hand_made(prop_id, number, sorted_files(request, files)))
+    return _detail(hand_made.set_hand_made(prop_id, number, sorted_files(request, files)).pk)
 
 
 @router.post("/props/{prop_id}/undo", operation_id="props_undo", response=PropDetail)
 def undo(request: HttpRequest, prop_id: int) -> PropDetail:
     """Take the last decision back."""
-    return _detail(services.undo(prop_id))
+    return _detail(services.undo(prop_id).pk)
 
 
 @router.post("/props/{prop_id}/redo", operation_id="props_redo", response=PropDetail)
 def redo(request: HttpRequest, prop_id: int) -> PropDetail:
     """Make the last decision that was taken back again."""
-    return _detail(services.redo(prop_id))
+    return _detail(services.redo(prop_id).pk)

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from collections import Counter
 from concurrent.futures import Executor, Future
 from dataclasses import dataclass
 from typing import Any
@@ -113,6 +114,7 @@ def keep_result(key: str, prop: Prop, result: BuildResult | Built) -> Built:
                 "status": result.status,
                 "facts": result.facts,
                 "findings": result.findings,
+                "severities": Counter(finding["severity"] for finding in result.findings),
                 "record": result.record,
                 "seconds": result.seconds,
             },

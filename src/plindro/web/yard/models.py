@@ -17,7 +17,7 @@ class Project(models.Model):
 class Built(models.Model):
     """The result of one source with one set of settings for one destination; found again by its key.
 
-    ``record`` is its entry in a shipment's manifest.
+    ``record`` is its entry in a shipment's manifest, ``severities`` how many findings there are of each severity.
     """
 
     key = models.CharField(max_length=64, unique=True)
@@ -25,6 +25,7 @@ class Built(models.Model):
     status = models.CharField(max_length=8)
     facts = models.JSONField()
     findings = models.JSONField()
+    severities = models.JSONField(default=dict)
     record = models.JSONField(default=dict)
     seconds = models.FloatField()
 

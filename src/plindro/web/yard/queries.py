@@ -1,7 +1,5 @@
 """Reading the Yard: rows of the board from stored results."""
 
-from collections import Counter
-
 from django.db.models.functions import Lower
 
 from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
@@ -21,7 +19,7 @@ def readiness(prop: Prop) -> Readiness:
         return "working" if prop.state == Prop.State.WORKING else "failed"
     if prop.built.status == "held":
         return "held"
-    return "warning" if any(f["severity"] == "warning" for f in prop.built.findings) else "ready"
+    return "warning" if prop.built.severities.get("warning") else "ready"
 
 
 def prop_row(prop: Prop, picture: str | None) -> PropRow:
@@ -32,7 +30,7 @@ def prop_row(prop: Prop, picture: str | None) -> PropRow:
     placed = facts.of(PLACEMENT) if facts else None
     chain = facts.of(LEVELS) if facts else None
     levels = chain.levels if chain else []
-    severities = Counter(finding["severity"] for finding in (built.findings if built else []))
+    severities = built.severities if built else {}
     line = line_of(prop)
     return PropRow(
         id=prop.pk,
@@ -52,9 +50,9 @@ def prop_row(prop: Prop, picture: str | None) -> PropRow:
         materials=len(source.materials) if source else None,
         textures=len(source.textures) if source else None,
         size=list(placed.size) if placed else None,
-        stops=severities["stop"],
-        warnings=severities["warning"],
-        infos=severities["info"],
+        stops=severities.get("stop", 0),
+        warnings=severities.get("warning", 0),
+        infos=severities.get("info", 0),
         triangle_budget=line.budget.triangles,
         material_budget=line.budget.materials,
         vertex_limit=get_destination(DEFAULT_DESTINATION).max_engine_vertices,
@@ -77,6 +75,8 @@ def sizes(*, excluding: int) -> list[tuple[str, float]]:
 
 def board() -> list[PropRow]:
     """All rows of the board, by name."""
-    props = Prop.objects.filter(is_removed=False).select_related("built").order_by(Lower("name"), "pk")
+    # Findings with their places are a hundred times what a row shows.
+    props = Prop.objects.filter(is_removed=False).select_related("built").defer("built__findings", "built__record")
+    props = props.order_by(Lower("name"), "pk")
     pictures = pictures_of([prop.built for prop in props if prop.built])
     return [prop_row(prop, pictures.get(prop.built.key) if prop.built else None) for prop in props]
