@@ -6,7 +6,7 @@ import tempfile
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 os.environ.setdefault("PLINDRO_HOME", tempfile.mkdtemp(prefix="plindro-test-"))
 
@@ -21,6 +21,20 @@ settings.register_profile(
     "reproducible", deadline=None, derandomize=True, max_examples=40, suppress_health_check=[HealthCheck.too_slow]
 )
 settings.load_profile("reproducible")
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> Any:
+    """What needs the browser goes to one process, with one server, and begins first; all else to whoever is free.
+
+    Two browsers that draw without a graphics card would only take the processors from each other.
+    """
+    from xdist.scheduler import LoadScopeScheduling
+
+    class BrowserTogether(LoadScopeScheduling):
+        def _split_scope(self, nodeid: str) -> str:
+            return "browser" if nodeid.startswith("tests/e2e/") else nodeid
+
+    return BrowserTogether(config, log)
 
 
 @pytest.fixture(scope="session")

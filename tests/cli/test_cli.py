@@ -210,6 +210,7 @@ def test_scene_is_split_into_props_that_are_the_same_whatever_the_workers(tmp_pa
     line = json.loads(plindro("lines", "--export", "standing").stdout)
     line["source"] |= {"exclude": ["ref_*"], "split": "group"}
     line["cleanup"]["holes"] = True
+    line["levels"]["has_levels"] = False
     (tmp_path / "line.json").write_text(json.dumps(line))
     scene = tmp_path / "landing_stage.usda"
     run = plindro(

@@ -1,6 +1,7 @@
 """Props on the board of a server that is not running yet, with results that tests have built already.
 
-``python -m tests.e2e.seed SOURCES RESULTS`` reads from standard input ``{"name of the prop": "stem of its source"}``.
+``python -m tests.e2e.seed SOURCES RESULTS`` reads from standard input
+``{"name of the prop": ["stem of its source", whether it has levels when it is built again]}``.
 """
 
 import json
@@ -12,7 +13,7 @@ from pathlib import Path
 os.environ["DJANGO_SETTINGS_MODULE"] = "plindro.web.settings"
 
 
-def main(sources: Path, results: Path, names: dict[str, str]) -> None:
+def main(sources: Path, results: Path, names: dict[str, tuple[str, bool]]) -> None:
     """Migrate, and put every prop on the board as if it had been built there."""
     import django
 
@@ -27,7 +28,7 @@ def main(sources: Path, results: Path, names: dict[str, str]) -> None:
     from plindro.web.yard.tasks import result_of
 
     call_command("migrate", verbosity=0)
-    for name, stem in names.items():
+    for name, (stem, has_levels) in names.items():
         files = {path.name: path.read_bytes() for path in sorted((sources / stem).iterdir())}
         source = next(file for file in files if file.endswith((".obj", ".usda")))
         scene = read_scene(files[source], source, FolderFiles(sources / stem))
@@ -38,6 +39,7 @@ def main(sources: Path, results: Path, names: dict[str, str]) -> None:
             source=digests.pop(source),
             source_bytes=len(files[source]),
             side_files=digests,
+            overrides={} if has_levels else {"levels": {"has_levels": False}},
         )
         result = result_of(pickle.loads((results / f"{stem}.pickle").read_bytes()), source, scene)
         keep_result(build_order(prop).key, prop, result)

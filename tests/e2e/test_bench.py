@@ -2,13 +2,9 @@
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import WAIT, Server, becomes, changed, magenta, open_bench, pixels, settled, thin
-
-# One process, one server, one browser for all of them.
-pytestmark = pytest.mark.xdist_group("browser")
 
 
 def test_levels_in_the_view_and_undo_over_a_reload(page: Page, server: Server) -> None:

@@ -2,13 +2,9 @@
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import WAIT, Server, axe, becomes, changed, magenta, middle, open_bench, settled
-
-# One process, one server, one browser for all of them.
-pytestmark = pytest.mark.xdist_group("browser")
 
 
 def test_scene_is_chosen_from_previewed_split_and_brought_back(page: Page, server: Server) -> None:

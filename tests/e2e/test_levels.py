@@ -3,7 +3,6 @@
 import re
 
 import numpy as np
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import (
@@ -19,9 +18,6 @@ from tests.e2e.conftest import (
     settled,
     thin,
 )
-
-# One process, one server, one browser for all of them.
-pytestmark = pytest.mark.xdist_group("browser")
 
 
 def _red(picture: np.ndarray) -> int:

@@ -3,13 +3,9 @@
 import re
 
 import numpy as np
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import WAIT, Server, axe, becomes, changed, middle, open_bench, settled
-
-# One process, one server, one browser for all of them.
-pytestmark = pytest.mark.xdist_group("browser")
 
 
 def test_threshold_is_live_and_a_loop_marked_by_hand_is_kept_and_undone(page: Page, server: Server) -> None:

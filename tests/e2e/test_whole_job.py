@@ -14,9 +14,6 @@ from plindro.core.rehearsal import rehearse
 from plindro.demo import build_prop
 from tests.e2e.conftest import DEMO, WAIT, Server, axe, open_bench
 
-# One process, one server, one browser for all of them.
-pytestmark = pytest.mark.xdist_group("browser")
-
 
 def _row(page: Page, name: str):
     return page.get_by_role("row").filter(has=page.get_by_text(name, exact=True))

@@ -9,8 +9,10 @@ pytestmark = pytest.mark.django_db
 
 
 @pytest.fixture
-def landing(upload, run_jobs) -> int:
+def landing(call, upload, run_jobs) -> int:
     identity: int = upload.named(build_landing())["props"][0]
+    # Its levels are of no concern here.
+    call("PATCH", f"props/{identity}/settings", {"changes": {"levels": {"has_levels": False}}})
     run_jobs()
     return identity
 

@@ -4,6 +4,7 @@ import logging
 import threading
 from concurrent.futures import CancelledError, Executor, Future
 from concurrent.futures.process import BrokenProcessPool
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
@@ -49,6 +50,9 @@ class Runner:
         while not self._stop.is_set():
             try:
                 with make_executor(settings.WORKERS, settings.SCHEDULER) as executor:
+                    for _ in range(settings.WORKERS):
+                        # Workers start and load the core now, so that the first job need not wait for it.
+                        executor.submit(import_module, "plindro.core.shipping")
                     self._serve(executor)
                     executor.shutdown(wait=False, cancel_futures=True)
             except BrokenProcessPool:
