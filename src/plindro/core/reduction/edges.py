@@ -6,9 +6,9 @@ An edge belongs to its end that comes first in memory, and every vertex knows th
 import numpy as np
 
 from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.reduction.costs import LENGTH_WEIGHT, MOST_WEDGES, turn
 from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
 from plindro.core.reduction.soundness import gather_ring
-from plindro.core.reduction.sweep import LENGTH_WEIGHT, MOST_WEDGES, turn
 
 MIDDLE_PULL = 1e-3
 """Share of the quadric's trace with which the middle of the edge pulls: it decides along what is flat (Tikhonov)."""

@@ -7,14 +7,14 @@ changed.
 import numpy as np
 
 from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.reduction.costs import MOST_WEDGES, turn
 from plindro.core.reduction.edges import edge_cost, is_edge, pair_wedges, roles, solve
 from plindro.core.reduction.features import FREE, LINE
 from plindro.core.reduction.quadrics import move_row, move_values
 from plindro.core.reduction.soundness import folds, gather_ring, keeps_surface
-from plindro.core.reduction.sweep import (
+from plindro.core.reduction.steps import (
     LIVE_TRIANGLES,
     MERGES,
-    MOST_WEDGES,
     NODES,
     STAMP,
     STEPS,
@@ -25,7 +25,6 @@ from plindro.core.reduction.sweep import (
     mean_error,
     move_line,
     retire,
-    turn,
 )
 
 

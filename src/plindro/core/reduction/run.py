@@ -17,22 +17,13 @@ from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F32, F64, I32
 from plindro.core.reduction.arguments import call
+from plindro.core.reduction.costs import MOST_WEDGES, choose, evaluate
 from plindro.core.reduction.drift import Drift
 from plindro.core.reduction.edges import evaluate_edges
 from plindro.core.reduction.features import LOCKED, find_kinds
 from plindro.core.reduction.merge import merge
-from plindro.core.reduction.sweep import (
-    LIVE_TRIANGLES,
-    MERGES,
-    MOST_WEDGES,
-    NODES,
-    STAMP,
-    STEPS,
-    choose,
-    close_up,
-    evaluate,
-    sweep,
-)
+from plindro.core.reduction.steps import LIVE_TRIANGLES, MERGES, NODES, STAMP, STEPS, close_up
+from plindro.core.reduction.sweep import sweep
 from plindro.core.reduction.working import Start
 
 SHARE, SMALL_SHARE = 0.5, 0.12
