@@ -76,6 +76,20 @@ def test_what_was_built_before_comes_back_without_work(call, prop, run_jobs) -> 
     assert Job.objects.count() == jobs
 
 
+def test_late_end_of_a_build_that_was_called_off_leaves_the_result_that_was_undone_to(call, prop, run_jobs) -> None:
+    call("PATCH", f"props/{prop}/settings", {"changes": {"normals": {"source": "smooth"}}})
+    job = Job.objects.get(state=Job.State.QUEUED)
+    Job.objects.filter(pk=job.pk).update(state=Job.State.RUNNING)
+    undone = call("POST", f"props/{prop}/undo")[1]
+    assert undone["readiness"] in ("ready", "warning")
+    job.refresh_from_db()
+    assert job.cancel_requested
+    job.state = Job.State.CANCELLED
+    job.save()
+    registry.handler_of(job).ended(job)
+    assert call("GET", f"props/{prop}")[1]["readiness"] == undone["readiness"]
+
+
 def test_late_result_of_an_old_decision_does_not_overwrite_a_newer_one(call, prop, run_jobs) -> None:
     _decide(call, prop, levels={"levels": [{"ratio": 0.6}]})
     old = Job.objects.filter(state=Job.State.QUEUED).get()

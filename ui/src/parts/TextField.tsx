@@ -32,7 +32,7 @@ export function TextField({ label, value, placeholder, unit, inline, onCommit }:
           onKeyDown={(event) => event.key === "Enter" && commit()}
           className="figure h-7 w-full min-w-0 rounded border border-rule-control bg-sheet px-2 placeholder:text-quiet"
         />
-        {unit && <span className="text-sm text-quiet">{unit}</span>}
+        {unit && <span className="min-w-6 text-sm text-quiet">{unit}</span>}
       </span>
     </div>
   );

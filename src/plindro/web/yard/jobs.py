@@ -29,8 +29,11 @@ def _finish_build(job: Job, result: BuildResult | Built) -> None:
 
 
 def _build_ended(job: Job) -> None:
-    """A build that failed or was called off leaves the prop saying so, its last result in place."""
-    prop = Prop.objects.filter(pk=job.about).first()
+    """A build that failed or was called off leaves the prop saying so, its last result in place.
+
+    A prop that no longer waits for a build was decided otherwise meanwhile, and has the result of that.
+    """
+    prop = Prop.objects.filter(pk=job.about, state=Prop.State.WORKING).first()
     if prop is None or job.state == Job.State.DONE or is_active(BUILD, prop.pk):
         return
     prop.state = Prop.State.FAILED if job.state == Job.State.FAILED else Prop.State.WAITING

@@ -23,10 +23,8 @@ export function Faults({ prop, shown, onShow }: FaultsProps) {
       <div className="w-[38%] shrink-0 border-r border-rule px-4 pt-2">
         <h2 className="font-semibold">Is anything left to clean?</h2>
         {cleanup ? (
-          <p className="mt-2 flex gap-2.5 text-lg leading-6">
-            <span className="mt-1.5 scale-150">
-              <SeverityShape severity={isClean ? "fine" : "warning"} />
-            </span>
+          <p className="mt-1 flex items-baseline gap-2">
+            <SeverityShape severity={isClean ? "fine" : "warning"} />
             <span>{cleanup.answer}</span>
           </p>
         ) : (

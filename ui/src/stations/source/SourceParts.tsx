@@ -187,11 +187,11 @@ function Outcome({ prop, settings }: { prop: PropDetail; settings: Settings["sou
                   {row.file}
                   {row.renamed_from && <span className="font-sans text-sm text-quiet"> from “{row.renamed_from}”</span>}
                 </td>
-                <td className="w-36 text-right text-sm text-quiet">
+                <td className="w-28 text-right text-sm text-quiet">
                   {plural(row.parts, "part")}
                   {row.instances > 1 && ` · ${row.instances} instances`}
                 </td>
-                <td className="figure w-32 text-right">{count(row.triangles)} triangles</td>
+                <td className="figure w-24 text-right">{count(row.triangles)} tris</td>
               </tr>
             ))}
           </tbody>
