@@ -40,9 +40,10 @@ def compile_once() -> int:
     ready, now = ready_file(), fingerprint()
     if ready.is_file() and ready.read_text() == now:
         return DONE
-    # Numba looks at a kernel's own file alone: of one that uses another, or has moved, it would take what is old.
-    for old in [*_CORE.rglob("*.nbi"), *_CORE.rglob("*.nbc")]:
-        old.unlink(missing_ok=True)
+    if os.access(_CORE, os.W_OK):
+        # Numba looks at a kernel's own file alone: of one that uses another, or has moved, it would take what is old.
+        for old in [*_CORE.rglob("*.nbi"), *_CORE.rglob("*.nbc")]:
+            old.unlink(missing_ok=True)
     from plindro.core.warm import warm_up
 
     with click.progressbar(length=1000, label="compiling the kernels", file=sys.stderr) as bar:

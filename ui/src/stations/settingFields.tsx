@@ -25,7 +25,7 @@ interface ChoiceOptions {
 export function settingFields<Name extends keyof Settings>(station: Name, settings: Settings[Name], decide: Decide) {
   type S = Settings[Name];
   const limits = (LIMITS as Record<string, Record<string, NumberLimits>>)[station] ?? {};
-  const decided = (key: string, value: unknown) => decide(station, { [key]: value } as unknown as Partial<S>);
+  const decided = (key: keyof S & string, value: S[keyof S]) => decide(station, { [key]: value } as Partial<S>);
   return {
     number: (key: KeyOf<S, number>, label: string, { unit, factor = 1 }: NumberOptions = {}) => (
       <NumberField
@@ -36,7 +36,7 @@ export function settingFields<Name extends keyof Settings>(station: Name, settin
         factor={factor}
         limits={limits[key]}
         value={settings[key] as number}
-        onCommit={(value) => decided(key, value)}
+        onCommit={(value) => decided(key, value as S[typeof key])}
       />
     ),
     check: (key: KeyOf<S, boolean>, label: string, hint?: string) => (
@@ -45,7 +45,7 @@ export function settingFields<Name extends keyof Settings>(station: Name, settin
         label={label}
         hint={hint}
         checked={settings[key] as boolean}
-        onChange={(on) => decided(key, on)}
+        onChange={(on) => decided(key, on as S[typeof key])}
       />
     ),
     choice: <K extends KeyOf<S, string>>(

@@ -29,6 +29,7 @@ class Handler:
 
 _handlers: dict[str, Handler] = {}
 _at_start: list[Callable[[], object]] = []
+_modules: list[str] = []
 
 
 def register(kind: str, handler: Handler) -> None:
@@ -40,6 +41,17 @@ def at_start(call: Callable[[], object]) -> None:
     """Name what is due when the server starts."""
     if call not in _at_start:
         _at_start.append(call)
+
+
+def needs(module: str) -> None:
+    """Name a module that workers should have loaded before the first job."""
+    if module not in _modules:
+        _modules.append(module)
+
+
+def needed_modules() -> list[str]:
+    """What workers should have loaded."""
+    return list(_modules)
 
 
 def start() -> None:

@@ -50,9 +50,9 @@ class Runner:
         while not self._stop.is_set():
             try:
                 with make_executor(settings.WORKERS, settings.SCHEDULER) as executor:
-                    for _ in range(settings.WORKERS):
-                        # Workers start and load the core now, so that the first job need not wait for it.
-                        executor.submit(import_module, "plindro.core.shipping")
+                    # Workers start and load now, so that the first job need not wait for it.
+                    for module in registry.needed_modules() * settings.WORKERS:
+                        executor.submit(import_module, module)
                     self._serve(executor)
                     executor.shutdown(wait=False, cancel_futures=True)
             except BrokenProcessPool:

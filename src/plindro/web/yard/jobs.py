@@ -5,7 +5,7 @@ from typing import Any
 
 from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
-from plindro.web.work.registry import Handler, at_start, register
+from plindro.web.work.registry import Handler, at_start, needs, register
 from plindro.web.work.services import is_active
 from plindro.web.yard.building import build_order, keep_result, submit_order
 from plindro.web.yard.models import Built, Prop
@@ -62,3 +62,4 @@ def register_jobs() -> None:
     register(BUILD, Handler(_submit_build, _finish_build, _build_ended))
     register(ROCK, Handler(_submit_rock, _finish_rock, tells_failure=True))
     at_start(build_outdated)
+    needs("plindro.web.yard.tasks")

@@ -57,8 +57,8 @@ export function LevelsSettings({ prop, left, onLevel, decide, isPicking, onPick,
         {field.choice("normals", "Normals", NORMALS, { width: "w-48", label: "Normals of the levels" })}
         {field.choice("mirror", "Mirror", MIRRORS, { width: "w-48" })}
         {levels.mirror !== "off" && field.choice("mirror_from", "Side that is mirrored", SIDES, { width: "w-22" })}
-        {field.number("silhouette_weight", "Silhouette weight", {})}
-        {field.number("curvature_weight", "Curvature weight", {})}
+        {field.number("silhouette_weight", "Silhouette weight")}
+        {field.number("curvature_weight", "Curvature weight")}
         {field.check("lock_borders", "Lock open boundaries")}
       </div>
       <Protected prop={prop} decide={decide} isPicking={isPicking} onPick={onPick} />
