@@ -123,6 +123,20 @@ def test_repeated_faces_are_counted_the_same_way_and_back_to_back() -> None:
     assert meshes_equal(clean(backed, CleanupSettings())[0], mesh)
 
 
+def test_where_bodies_touch_with_whole_faces_each_stays_closed() -> None:
+    row = join(cube(), moved(cube(), (1, 0, 0)), moved(cube(), (2, 0, 0)))
+    result, met = clean(row, CleanupSettings())
+    assert is_watertight(result)
+    assert result.n_faces == row.n_faces
+    assert volume(result) == pytest.approx(3.0)
+    assert {fault.kind.code: fault.count for fault in met}["back-to-back-overlaps"] == 2
+    # A wall that only one body has is still a fault, beside the others.
+    corners = np.arange(4)[::-1]
+    faulty = append_faces(row, corners, np.full(1, 4), np.array([0]), None)
+    assert counts(faulty)["back-to-back-faces"] == 1
+    assert is_watertight(clean(faulty, CleanupSettings())[0])
+
+
 def test_sheet_with_a_back_of_its_own_is_meant_and_left() -> None:
     front = flat_grid(3)
     back = replace(front, corner_vertex=front.corner_vertex.reshape(-1, 4)[:, ::-1].reshape(-1).copy())

@@ -258,7 +258,7 @@ def _duplicates(work: _Work) -> None:
     pairs = found.pairs[~found.is_sheet]
     if len(pairs):
         backs = choose_backs(mesh, place, pairs)
-        if work.meet(faults.BACKS, len(pairs), on, work.triangles_at(backs)):
+        if work.meet(faults.BACKS, len(backs), on, work.triangles_at(backs)):
             gone[backs] = True
     sheets = found.pairs[found.is_sheet]
     work.meet(faults.SHEETS, len(sheets), False, work.triangles_at(sheets[:, 1]))

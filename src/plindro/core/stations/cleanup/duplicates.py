@@ -117,19 +117,39 @@ def _sheets(mesh: Mesh, place: I32, repeats: Mask, pairs: I64) -> Mask:
 
 
 def choose_backs(mesh: Mesh, place: I32, pairs: I64) -> I64:
-    """Of each pair (P, 2) the face to leave out: the one whose neighbours contradict its winding, else the later."""
+    """Of pairs (P, 2) the face to leave out: the one whose neighbours contradict its winding, else the later.
+
+    Where two bodies touch, both faces stay: without either of them one body would be open.
+    """
+    face = mesh.corner_face()
     start = place[mesh.corner_vertex]
     following = start[next_corners(mesh)]
     paired = np.zeros(mesh.n_faces, bool)
     paired[pairs.reshape(-1)] = True
-    others = ~paired[mesh.corner_face()]
     ids, firsts = number_pairs(np.concatenate([start, following]), np.concatenate([following, start]))
     along, against = ids[: mesh.n_corners], ids[mesh.n_corners :]
-    uses = np.bincount(along[others], minlength=len(firsts))
-    score = (uses[against] > 0).astype(np.int64) - (uses[along] > 0)
-    face_score = np.bincount(mesh.corner_face(), score, minlength=mesh.n_faces)
-    first_is_worse = face_score[pairs[:, 0]] < face_score[pairs[:, 1]]
-    return np.where(first_is_worse, pairs[:, 0], pairs[:, 1])
+    uses = np.bincount(along[~paired[face]], minlength=len(firsts))
+    agree, contradict = uses[against] > 0, uses[along] > 0
+    score = np.bincount(face, agree.astype(np.int64) - contradict, minlength=mesh.n_faces)
+    worse = np.where(score[pairs[:, 0]] < score[pairs[:, 1]], pairs[:, 0], pairs[:, 1])
+    return worse[~_touching(mesh, place, paired, agree, contradict)[pairs[:, 0]]]
+
+
+def _touching(mesh: Mesh, place: I32, paired: Mask, agree: Mask, contradict: Mask) -> Mask:
+    """(F,) whether a paired face belongs to a place where two bodies touch.
+
+    ``agree``, ``contradict`` (C,): whether a face beside the pairs runs against a half-edge, or along it. All around
+    such a place, walls of both bodies come to its rim: one agrees with each face, and one contradicts it.
+    """
+    face, inner = mesh.corner_face(), paired[mesh.corner_face()]
+    size = mesh.n_faces + mesh.n_vertices
+    links = (face[inner], mesh.n_faces + place[mesh.corner_vertex[inner]])
+    graph = coo_array((np.ones(len(links[0]), np.int8), links), shape=(size, size))
+    patch = connected_components(graph, directed=False)[1][: mesh.n_faces]
+    by_two = np.bincount(patch[face[inner & agree & contradict]], minlength=size)
+    by_one = np.bincount(patch[face[inner & (agree != contradict)]], minlength=size)
+    result: Mask = paired & (by_two[patch] > 0) & (by_one[patch] == 0)
+    return result
 
 
 def face_ids_by_position(mesh: Mesh, position_ids: I32) -> I32:
