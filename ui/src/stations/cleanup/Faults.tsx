@@ -1,5 +1,4 @@
 import type { Finding, PropDetail } from "../../api/client";
-import { count } from "../../parts/format";
 import { SeverityShape } from "../../parts/Severity";
 import { hasPlaces } from "../../api/findings";
 import { Heading } from "../../parts/Heading";
@@ -51,21 +50,18 @@ export function Faults({ prop, shown, onShow }: FaultsProps) {
               {mine.map((finding) => (
                 <tr
                   key={`${finding.code} ${finding.message}`}
-                  className={finding === shown ? "bg-mark-tint" : "hover:bg-paper"}
+                  className={`align-baseline ${finding === shown ? "bg-mark-tint" : "hover:bg-paper"}`}
                 >
-                  <td className="figure w-16 py-0.5 pr-3 text-right">{count(finding.count)}</td>
-                  <td className="w-40 truncate">{finding.code.replaceAll("-", " ")}</td>
-                  <td className="w-24">
+                  <td className="w-40 py-0.5 pr-2">{finding.code.replaceAll("-", " ")}</td>
+                  <td className="w-20">
                     {repaired.has(finding.code) ? (
                       <span className="text-fine">repaired</span>
                     ) : (
                       <span className="text-quiet">left</span>
                     )}
                   </td>
-                  <td className="max-w-0 truncate text-quiet" title={finding.message}>
-                    {finding.message.split("; ").slice(1).join("; ")}
-                  </td>
-                  <td className="w-14 pr-8 text-right">
+                  <td className="text-quiet">{finding.message}</td>
+                  <td className="w-14 pl-2 text-right">
                     {hasPlaces(finding) && (
                       <button
                         type="button"

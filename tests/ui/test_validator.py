@@ -7,8 +7,8 @@ from pathlib import Path
 
 from plindro.core.shipping import PrepareResult
 from plindro.demo import DEMO_PROPS
-from tests.e2e.conftest import UI
 
+UI = Path(__file__).resolve().parents[2] / "ui"
 SCRIPT = """
   const fs = require("fs"), validator = require("gltf-validator");
   Promise.all(process.argv.slice(1).map((file) =>
