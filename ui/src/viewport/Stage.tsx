@@ -90,7 +90,7 @@ export function Controls({
 }
 
 /** Pixels a side of the cube that is mirrored: it is blurred so far that more would show nothing, and take seconds. */
-const ROOM = 128;
+const ROOM = 64;
 
 /** Soft sky, one sun, and a room to be mirrored in metal. */
 export function Light() {
