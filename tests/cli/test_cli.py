@@ -64,22 +64,21 @@ def test_build_of_several_files_goes_on_past_bad_ones_and_ships_the_same_bytes_e
 ) -> None:
     nan = tmp_path / "nan.obj"
     nan.write_text(TRIANGLE.replace("1 0 0", "nan 0 0"))
-    inputs = [demo_sources / s / f"{s}.obj" for s in ("tide_board", "life_ring", "storm làntern 01")]
+    inputs = [demo_sources / s / f"{s}.obj" for s in ("life_ring", "storm làntern 01")]
     run = plindro("build", *inputs, nan, tmp_path / "gone.obj", "--out", tmp_path / "a", "--json")
     assert run.returncode == 1
     assert "there is no such file" in run.stderr
     document = json.loads(run.stdout)
     assert [(p["name"], p["status"]) for p in document["props"]] == [
-        ("tide_board", "shipped"),
         ("life_ring", "shipped"),
         ("storm_lantern_01", "shipped"),
         ("nan", "held"),
         ("gone", "failed"),
     ]
     assert document["totals"] | {"triangles": 0, "bytes": 0, "seconds": 0} == {
-        "shipped": 3, "held": 1, "failed": 1, "triangles": 0, "bytes": 0, "seconds": 0,
+        "shipped": 2, "held": 1, "failed": 1, "triangles": 0, "bytes": 0, "seconds": 0,
     }  # fmt: skip
-    ring = document["props"][1]
+    ring = document["props"][0]
     assert [level["name"] for level in ring["levels"]] == [f"life_ring_LOD{i}" for i in range(4)]
     assert [level["triangles"] for level in ring["levels"]] == sorted(
         (x["triangles"] for x in ring["levels"]), reverse=True
@@ -94,7 +93,6 @@ def test_build_of_several_files_goes_on_past_bad_ones_and_ships_the_same_bytes_e
     assert sorted(p.name for p in (tmp_path / "a").iterdir()) == [
         "life_ring.glb",
         "storm_lantern_01.glb",
-        "tide_board.glb",
     ]
 
     for source in inputs:
@@ -104,9 +102,26 @@ def test_build_of_several_files_goes_on_past_bad_ones_and_ships_the_same_bytes_e
     check = plindro("check", tmp_path / "a", "--json")
     rows = json.loads(check.stdout)
     assert check.returncode == 0
-    assert rows["totals"] == {"files": 3, "stopped": 0, "unreadable": 0}
+    assert rows["totals"] == {"files": 2, "stopped": 0, "unreadable": 0}
     counts = {row["prop"]: [level["triangles"] for level in row["levels"]] for row in rows["files"]}
     assert counts["life_ring"] == [level["triangles"] for level in ring["levels"]]
+
+
+def test_a_state_that_would_take_the_file_of_another_prop_is_held(tmp_path: Path) -> None:
+    line = json.loads(plindro("lines", "--export", "standing").stdout)
+    line["levels"] |= {"states": [{"name": "dented", "parts": ["dent*"]}], "has_levels": False}
+    (tmp_path / "line.json").write_text(json.dumps(line))
+    shifted = TRIANGLE.replace("f 1 2 3", "f 4 5 6")
+    (tmp_path / "drum.obj").write_text(f"o whole\n{TRIANGLE}o dent\n{shifted}")
+    (tmp_path / "Drum_Dented.obj").write_text(TRIANGLE)
+    inputs = [tmp_path / "drum.obj", tmp_path / "Drum_Dented.obj"]
+    out = ["--out", tmp_path / "out", "--line", tmp_path / "line.json"]
+    run = plindro("build", *inputs, *out, "--json", "--workers", 1)
+    held, shipped = json.loads(run.stdout)["props"]
+    assert (run.returncode, held["status"], shipped["status"]) == (1, "held", "shipped")
+    assert held["findings"][0]["message"].startswith("'drum' and 'Drum_Dented' both ship drum_dented.glb; rename")
+    assert [path.name for path in (tmp_path / "out").iterdir()] == ["Drum_Dented.glb"]
+    assert json.loads(plindro("build", inputs[0], *out, "--json").stdout)["totals"]["shipped"] == 1
 
 
 def _bad_inputs(folder: Path) -> dict[str, bytes]:

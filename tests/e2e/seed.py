@@ -22,7 +22,8 @@ def main(sources: Path, results: Path, names: dict[str, tuple[str, bool]]) -> No
 
     from plindro.core.files import FolderFiles, read_scene
     from plindro.web import store
-    from plindro.web.yard.building import build_order, keep_result
+    from plindro.web.work.models import Job
+    from plindro.web.yard.building import build_order, keep_files, write_result
     from plindro.web.yard.models import Prop
     from plindro.web.yard.services import request_build
     from plindro.web.yard.tasks import result_of
@@ -41,8 +42,9 @@ def main(sources: Path, results: Path, names: dict[str, tuple[str, bool]]) -> No
             side_files=digests,
             overrides={} if has_levels else {"levels": {"has_levels": False}},
         )
-        result = result_of(pickle.loads((results / f"{stem}.pickle").read_bytes()), source, scene)
-        keep_result(build_order(prop).key, prop, result)
+        order = build_order(prop)
+        result = result_of(pickle.loads((results / f"{stem}.pickle").read_bytes()), source, order.source.key, scene)
+        write_result(order.key, keep_files(Job(), result))
         request_build(prop)
         prop.refresh_from_db()
         assert prop.state == Prop.State.BUILT

@@ -11,6 +11,7 @@ from django.test import Client
 
 from plindro.web.work.models import Job
 from plindro.web.work.runner import Runner
+from plindro.web.work.services import waiting
 
 
 class InlineExecutor(Executor):
@@ -34,19 +35,30 @@ def state_folder(tmp_path, settings):
     settings.RUN.mkdir()
 
 
+class Queue:
+    """Works the queue off as the runner does; ``again`` takes up what could not be written down."""
+
+    def __init__(self) -> None:
+        self._runner = Runner()
+
+    def __call__(self) -> None:
+        self._runner = Runner()
+        self._runner.call_off_waiting()
+        while (job := waiting().first()) is not None:
+            self.one(job)
+
+    def one(self, job: Job) -> None:
+        self._runner._begin(job, InlineExecutor())
+        self.again()
+
+    def again(self) -> None:
+        self._runner._look_after_running()
+
+
 @pytest.fixture
-def run_jobs(db, settings) -> Callable[[], None]:
-    """Work the queue off as the runner does."""
-
-    def run() -> None:
-        runner = Runner()
-        runner.call_off_waiting()
-        while (job := Job.objects.filter(state=Job.State.QUEUED).first()) is not None:
-            runner._begin(job, InlineExecutor())
-            if job.pk in runner._running:
-                runner._look_after(job.pk)
-
-    return run
+def run_jobs(db, settings) -> Queue:
+    """Call it to have all jobs done."""
+    return Queue()
 
 
 @pytest.fixture

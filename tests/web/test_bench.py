@@ -101,7 +101,8 @@ def test_late_result_of_an_old_decision_does_not_overwrite_a_newer_one(call, pro
     _decide(call, prop, levels={"levels": [{"ratio": 0.3}]})
     old.refresh_from_db()
     assert old.cancel_requested
-    registry.handler_of(old).finish(old, future.result())
+    handler = registry.handler_of(old)
+    handler.finish(old, handler.keep(old, future.result()))
     run_jobs()
     detail = call("GET", f"props/{prop}")[1]
     assert [level["triangles"] for level in detail["levels"]] in ([288, 86], [288, 85])

@@ -73,6 +73,7 @@ def test_zip_is_unpacked_and_one_that_points_outside_is_refused_whole(upload, ca
     assert {row["name"]: row["message"] for row in answer["refused"]} == {
         "bad.zip": "its entry '../evil.obj' points outside the archive; nothing was taken",
         "torn.zip": "is no zip archive that can be read; pack it again without a password",
+        "good.zip": "hidden entries were left out: '__MACOSX/a.obj'; rename what belongs to a prop",
     }
     assert Prop.objects.get().side_files.keys() == {"textures/x.png"}
 

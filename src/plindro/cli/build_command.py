@@ -11,18 +11,30 @@ from typing import Any
 
 import click
 
-from plindro.cli.output import DONE, HELD, INPUT_UNUSABLE, grouped, print_findings, print_json, read_bytes
+from plindro.cli.output import DONE, HELD, INPUT_UNUSABLE, grouped, print_findings, print_json
+from plindro.cli.reading import read_source
 from plindro.core.destinations import Destination, get_destination
 from plindro.core.errors import InvalidSettings, PlindroError
-from plindro.core.executors import make_executor, worker_count
-from plindro.core.files import FolderFiles, read_scene
+from plindro.core.executors import WorkStopped, make_executor, result_of, worker_count
+from plindro.core.files import FolderFiles
 from plindro.core.findings import Finding, Severity, length
 from plindro.core.line import Line, override
 from plindro.core.lines import get_line
 from plindro.core.names import unique_names
 from plindro.core.scene import Scene
-from plindro.core.shipping import failed_record, prepare_scene, prop_record, totals, write_whole
-from plindro.core.stations.naming import NAMING, house_name
+from plindro.core.shipping import (
+    Owners,
+    failed_record,
+    find_clash,
+    held_record,
+    owners_of,
+    prepare_scene,
+    prop_record,
+    totals,
+    write_whole,
+)
+from plindro.core.stations.levels import LEVELS
+from plindro.core.stations.naming import NAMING, house_name, names_of
 from plindro.core.stations.source import SOURCE, choose, plan_props
 
 
@@ -34,6 +46,16 @@ class _Order:
     prop: str | None
     name: str
     renamed_from: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class _Target:
+    """Where all props of a run go; ``owners`` are those that may write a file of a name."""
+
+    line: Line
+    destination: Destination
+    folder: Path
+    owners: Owners
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,9 +87,10 @@ def build_files(
     folder = Path(out)
     check_folder(folder)
     orders = _orders(inputs, chosen)
+    target = _Target(chosen, profile, folder, owners_of(_files_of(orders, chosen, profile)))
     records: list[dict[str, Any]] = [{}] * len(orders)
     with click.progressbar(length=len(orders), label="building", file=sys.stderr, hidden=len(orders) == 1) as bar:
-        for index, record in _run(orders, chosen, profile, folder, workers, scheduler):
+        for index, record in _run(orders, target, workers, scheduler):
             records[index] = record
             bar.label = record["name"][:24].ljust(24)
             bar.update(1)
@@ -120,7 +143,7 @@ def _props_of(source: str, line: Line) -> list[tuple[str | None, str]]:
     if settings.split == "file":
         return [(None, stem)]
     try:
-        scene = _read(source)
+        scene = read_source(source)
     except (PlindroError, OSError):
         return [(None, stem)]
     ships = [choice.ships for choice in choose(scene.parts, settings)]
@@ -128,28 +151,38 @@ def _props_of(source: str, line: Line) -> list[tuple[str | None, str]]:
     return [(plan.key, plan.name) for plan in plans] or [(None, stem)]
 
 
-def _read(source: str) -> Scene:
-    path = Path(source)
-    return read_scene(read_bytes(path), path.name, FolderFiles(path.parent))
+def _files_of(orders: list[_Order], line: Line, destination: Destination) -> Iterator[tuple[str, list[str]]]:
+    """The files that each prop may write, those of its states included."""
+    naming = line.of(NAMING)
+    states = [(state.name, 0) for state in line.of(LEVELS).states]
+    for order in orders:
+        own = naming.model_copy(update={"name": order.name})
+        names = names_of(order.name, own, destination, 0, states)
+        yield order.name, [path for name in names for path in name.files]
 
 
 def _run(
-    orders: list[_Order], line: Line, profile: Destination, folder: Path, workers: int | None, scheduler: str | None
+    orders: list[_Order], target: _Target, workers: int | None, scheduler: str | None
 ) -> Iterator[tuple[int, dict[str, Any]]]:
     """Yield (index, record) as props are done; one prop alone is built right here."""
     if scheduler is None and (workers == 1 or len(orders) == 1):
         for batch in _batches(orders, 1):
             for order, scene in _with_scenes(batch):
-                yield batch.numbers[batch.orders.index(order)], build_one(order, scene, line, profile, folder)
+                yield batch.numbers[batch.orders.index(order)], build_one(order, scene, target)
         return
     batches = _batches(orders, workers or worker_count())
     with make_executor(min(workers, len(batches)) if workers else None, scheduler) as executor:
         futures: dict[Future[list[dict[str, Any]]], _Batch] = {
-            executor.submit(build_batch, batch, line, profile, folder): batch for batch in batches
+            executor.submit(build_batch, batch, target): batch for batch in batches
         }
         try:
             for future in as_completed(futures):
-                yield from zip(futures[future].numbers, future.result(), strict=True)
+                batch = futures[future]
+                try:
+                    records = result_of(future)
+                except WorkStopped as error:
+                    records = [failed_record(o.name, o.source, f"{o.source}: {error}", 0.0) for o in batch.orders]
+                yield from zip(batch.numbers, records, strict=True)
         except BaseException:
             executor.shutdown(wait=False, cancel_futures=True)
             raise
@@ -173,29 +206,33 @@ def _with_scenes(batch: _Batch) -> Iterator[tuple[_Order, Scene | PlindroError |
     """Each order with its source as read once, or with what kept it from being read."""
     found: Scene | PlindroError | OSError
     try:
-        found = _read(batch.orders[0].source)
+        found = read_source(batch.orders[0].source)
     except (PlindroError, OSError) as error:
         found = error
     for order in batch.orders:
         yield order, found
 
 
-def build_batch(batch: _Batch, line: Line, destination: Destination, folder: Path) -> list[dict[str, Any]]:
+def build_batch(batch: _Batch, target: _Target) -> list[dict[str, Any]]:
     """Build the props of a batch; their records in the same order."""
-    return [build_one(order, scene, line, destination, folder) for order, scene in _with_scenes(batch)]
+    return [build_one(order, scene, target) for order, scene in _with_scenes(batch)]
 
 
-def build_one(
-    order: _Order, scene: Scene | PlindroError | OSError, line: Line, destination: Destination, folder: Path
-) -> dict[str, Any]:
+def build_one(order: _Order, scene: Scene | PlindroError | OSError, target: _Target) -> dict[str, Any]:
     """Build one prop and write its files; its record says what became of it."""
     started = time.perf_counter()
-    own = line.with_settings(NAMING, name=order.name).with_settings(SOURCE, prop=order.prop)
+    folder = target.folder
+    own = target.line.with_settings(NAMING, name=order.name).with_settings(SOURCE, prop=order.prop)
     try:
         if isinstance(scene, PlindroError | OSError):
             raise scene
         beside = FolderFiles(Path(order.source).parent)
-        result = prepare_scene(scene, own, destination, side_files=beside)
+        result = prepare_scene(scene, own, target.destination, side_files=beside)
+        own_files = names_of(order.name, own.of(NAMING), target.destination, 0)[0].files
+        # Only a state can take another prop's name: the props' own are never the same.
+        clash = find_clash(order.name, (f.path for f in result.files if f.path not in own_files), target.owners)
+        if clash is not None:
+            return held_record(order.name, order.source, clash, time.perf_counter() - started)
         record = prop_record(result, order.source)
         for file in result.files:
             write_whole(folder / file.path, file.data)

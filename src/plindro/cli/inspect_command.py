@@ -5,8 +5,8 @@ from typing import Any
 
 import click
 
-from plindro.cli.output import DONE, HELD, grouped, print_findings, print_json, read_bytes
-from plindro.core.files import FolderFiles, read_scene
+from plindro.cli.output import DONE, HELD, grouped, print_findings, print_json
+from plindro.cli.reading import read_source
 from plindro.core.findings import holds_back
 from plindro.core.line import Facts, survey_scene
 from plindro.core.stations.cleanup import CLEANUP
@@ -18,12 +18,17 @@ from plindro.core.stations.triangulation.facts import EngineCutFacts
 
 def inspect_file(file: str, as_json: bool) -> int:
     """Read ``file``, say what it holds; exit status 1 where a finding would hold it back."""
-    path = Path(file)
-    data = read_bytes(path)
-    scene = read_scene(data, path.name, FolderFiles(path.parent))
+    scene = read_source(file)
     facts, findings = survey_scene(scene)
     if as_json:
-        print_json({"file": file, "bytes": len(data), **_document(facts), "findings": [f.as_dict() for f in findings]})
+        print_json(
+            {
+                "file": file,
+                "bytes": Path(file).stat().st_size,
+                **_document(facts),
+                "findings": [f.as_dict() for f in findings],
+            }
+        )
     else:
         _print(file, facts)
         print_findings(findings)

@@ -5,10 +5,9 @@ from pathlib import Path, PurePosixPath
 
 import numpy as np
 
-from plindro.cli.output import read_bytes
+from plindro.cli.reading import read_source
 from plindro.core.destinations import Format
 from plindro.core.errors import InvalidSettings, UnreadableFile
-from plindro.core.files import FolderFiles, read_scene
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import Mask, Mesh, drop_unused_vertices
@@ -35,8 +34,7 @@ def format_of(out: str) -> Format:
 
 def open_prop(file: str, name: str, report: Report) -> Prop:
     """The whole file as one prop in metres, Y up, its pivot where it was; only faces that can be written."""
-    source = Path(file)
-    scene = read_scene(read_bytes(source), source.name, FolderFiles(source.parent))
+    scene = read_source(file)
     report.findings.extend(scene.findings)
     prop = prop_from_scene(scene, clean_name(name))
     prop = replace(prop, mesh=_sound(prop.mesh, file, report), keeps_parts=True)

@@ -45,11 +45,19 @@ DESTINATIONS = (
 DEFAULT_DESTINATION = "plain"
 
 
+def destination_named(name: str) -> Destination:
+    """A built-in destination; raises ``InvalidSettings``. No file is looked at, whatever the name."""
+    for destination in DESTINATIONS:
+        if destination.name == name:
+            return destination
+    known = ", ".join(destination.name for destination in DESTINATIONS)
+    raise InvalidSettings(f"there is no destination '{name}'; give one of {known}")
+
+
 def get_destination(name_or_file: str) -> Destination:
     """A built-in destination by name, or one from a JSON file; raises ``InvalidSettings``."""
-    for destination in DESTINATIONS:
-        if destination.name == name_or_file:
-            return destination
+    if any(destination.name == name_or_file for destination in DESTINATIONS):
+        return destination_named(name_or_file)
     return load_settings(name_or_file, Destination, "destination", [d.name for d in DESTINATIONS])
 
 

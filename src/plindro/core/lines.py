@@ -3,6 +3,7 @@
 from typing import Any
 
 from plindro.core.destinations import load_settings
+from plindro.core.errors import InvalidSettings
 from plindro.core.line import Line, StationLine
 
 
@@ -33,9 +34,16 @@ LINES: tuple[Line, ...] = (
 DEFAULT_LINE = "standing"
 
 
+def line_named(name: str) -> Line:
+    """A built-in line; raises ``InvalidSettings``. No file is looked at, whatever the name."""
+    for line in LINES:
+        if line.name == name:
+            return line
+    raise InvalidSettings(f"there is no line '{name}'; give one of {', '.join(line.name for line in LINES)}")
+
+
 def get_line(name_or_file: str) -> Line:
     """A built-in line by name, or one from a JSON file; raises ``InvalidSettings``."""
-    for line in LINES:
-        if line.name == name_or_file:
-            return line
+    if any(line.name == name_or_file for line in LINES):
+        return line_named(name_or_file)
     return load_settings(name_or_file, StationLine, "line", [known.name for known in LINES])

@@ -1,18 +1,22 @@
 """The API: routers mounted, errors mapped in one place."""
 
+import logging
 from typing import Any
 
+from django.core.exceptions import SuspiciousOperation
+from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import ValidationError
 
 from plindro.core.errors import PlindroError
 from plindro.web.bench.api import router as bench_router
-from plindro.web.errors import NotFound
+from plindro.web.errors import UNEXPECTED, NotFound, storage_words
 from plindro.web.events import router as events_router
 from plindro.web.shipping.api import router as shipping_router
 from plindro.web.yard.api import router as yard_router
 
+log = logging.getLogger(__name__)
 api = NinjaAPI(title="Plindro", version="1", docs_url=None)
 for mounted in (yard_router, bench_router, shipping_router, events_router):
     api.add_router("", mounted)
@@ -29,5 +33,23 @@ def _answer_validation(request: HttpRequest, error: Any) -> HttpResponse:
     return api.create_response(request, {"detail": f"{place or 'the request'}: {first['msg']}"}, status=422)
 
 
+def _answer_storage(request: HttpRequest, error: Any) -> HttpResponse:
+    log.error("%s %s: %s", request.method, request.path, error)
+    return api.create_response(request, {"detail": storage_words(error)}, status=507)
+
+
+def _answer_suspicious(request: HttpRequest, error: Any) -> HttpResponse:
+    return api.create_response(request, {"detail": f"this request is not taken: {error}"}, status=400)
+
+
+def _answer_unexpected(request: HttpRequest, error: Any) -> HttpResponse:
+    log.error("%s %s failed", request.method, request.path, exc_info=error)
+    return api.create_response(request, {"detail": UNEXPECTED}, status=500)
+
+
+api.add_exception_handler(Exception, _answer_unexpected)
+api.add_exception_handler(OSError, _answer_storage)
+api.add_exception_handler(DatabaseError, _answer_storage)
+api.add_exception_handler(SuspiciousOperation, _answer_suspicious)
 api.add_exception_handler(PlindroError, _answer_own)
 api.add_exception_handler(ValidationError, _answer_validation)

@@ -25,3 +25,11 @@ def keep(data: bytes) -> str:
 def load(digest: str) -> bytes:
     """The bytes of a digest; raises ``FileNotFoundError``."""
     return path_of(digest).read_bytes()
+
+
+def remove_unfinished() -> int:
+    """Remove what a stopped server left half-written, while nothing is being written; returns how many files."""
+    parts = [part for folder in (settings.FILES, settings.SHIPMENTS) for part in Path(folder).rglob("*.part")]
+    for part in parts:
+        part.unlink(missing_ok=True)
+    return len(parts)

@@ -1932,6 +1932,8 @@ export interface components {
             created: string;
             /** Destination */
             destination: string;
+            /** Error */
+            error: string;
             /** Failed */
             failed: number;
             /** Held */
@@ -1948,7 +1950,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "running" | "done" | "cancelled";
+            state: "running" | "done" | "failed" | "cancelled";
             /** Triangles */
             triangles: number;
             /** Waiting */
@@ -1972,6 +1974,8 @@ export interface components {
             created: string;
             /** Destination */
             destination: string;
+            /** Error */
+            error: string;
             /** Failed */
             failed: number;
             /** Held */
@@ -1986,7 +1990,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "running" | "done" | "cancelled";
+            state: "running" | "done" | "failed" | "cancelled";
             /** Triangles */
             triangles: number;
             /** Waiting */

@@ -61,5 +61,6 @@ export const shipment = (items: Item[], more: Partial<Shipment> = {}): Shipment 
     bytes: 4096,
     seconds: 75,
     archive: "/api/shipments/4/archive",
+    error: "",
     ...more,
   }) as Shipment;

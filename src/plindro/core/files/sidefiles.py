@@ -31,9 +31,10 @@ def _find(name: str, known: Mapping[str, object]) -> str | None:
         base = PurePosixPath(candidate).name.lower()
         if not base:
             continue
-        same = sorted(path for path in known if PurePosixPath(path).name.lower() == base)
+        same = [path for path in known if PurePosixPath(path).name.lower() == base]
         if same:
-            return same[0]
+            # The nearest of that name: a file beside the source is its own, one in another folder another source's.
+            return min(same, key=lambda path: (path.count("/"), path))
     return None
 
 

@@ -41,9 +41,18 @@ def _state(state: StateFacts) -> dict[str, Any]:
 
 def failed_record(name: str, source: str, message: str, seconds: float) -> dict[str, Any]:
     """The entry of a source that could not be used."""
-    finding = Finding("source-unreadable", Severity.STOP, message, station="source").as_dict()
+    finding = Finding("source-unreadable", Severity.STOP, message, station="source")
+    return _without_files(name, source, "failed", finding, seconds)
+
+
+def held_record(name: str, source: str, finding: Finding, seconds: float) -> dict[str, Any]:
+    """The entry of a prop that the shipment itself holds back."""
+    return _without_files(name, source, "held", finding, seconds)
+
+
+def _without_files(name: str, source: str, status: str, finding: Finding, seconds: float) -> dict[str, Any]:
     return {
-        "name": name, "source": source, "status": "failed", "files": [], "levels": [], "findings": [finding],
+        "name": name, "source": source, "status": status, "files": [], "levels": [], "findings": [finding.as_dict()],
         "seconds": round(seconds, 3),
     }  # fmt: skip
 

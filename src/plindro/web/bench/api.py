@@ -3,7 +3,7 @@
 from django.http import HttpRequest
 from ninja import File, Router, UploadedFile
 
-from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
+from plindro.core.destinations import DEFAULT_DESTINATION, destination_named
 from plindro.core.line import Facts, StationsFacts, StationsSettings
 from plindro.core.stations.levels import LEVELS, LevelsFacts
 from plindro.core.stations.registry import STATIONS
@@ -19,10 +19,10 @@ from plindro.web.bench.schemas import (
     SettingsIn,
     StateOut,
 )
-from plindro.web.shipping.queries import ship_names
+from plindro.web.shipping.services import ship_names
 from plindro.web.yard import queries
 from plindro.web.yard.api import sorted_files
-from plindro.web.yard.building import facts_of, files_of, line_of, source_model
+from plindro.web.yard.building import facts_of, files_of, fitting_line, source_model
 from plindro.web.yard.queries import readiness
 from plindro.web.yard.schemas import PropIds, RefusedFile
 from plindro.web.yard.services import find_prop
@@ -32,19 +32,19 @@ router = Router(tags=["bench"])
 
 def _detail(prop_id: int) -> PropDetail:
     prop = find_prop(prop_id)
-    built, line = prop.built, line_of(prop)
+    built, (line, misfit) = prop.built, fitting_line(prop)
     files = files_of(built) if built else {}
     facts = facts_of(built) or StationsFacts()
     chain = facts.of(LEVELS)
-    destination = get_destination(DEFAULT_DESTINATION)
+    destination = destination_named(DEFAULT_DESTINATION)
     source_digest = source_model(prop)
     return PropDetail(
         id=prop.pk,
         name=prop.name,
         source_name=prop.source_name,
         line=prop.line,
-        readiness=readiness(prop),
-        error=prop.error,
+        readiness="failed" if misfit else readiness(prop),
+        error=misfit or prop.error,
         model=_address(files.get(("model", "")), "glb"),
         sheet=_address(files.get(("sheet", "")), "bin"),
         descent=_address(files.get(("descent", "")), "bin"),

@@ -5,12 +5,12 @@ from pathlib import PurePosixPath
 from django.db import transaction
 
 from plindro.core.line import override
-from plindro.core.lines import get_line
+from plindro.core.lines import line_named
 from plindro.core.stations.levels import LEVELS, MAX_LEVELS
 from plindro.web import store
 from plindro.web.bench.services import record, snapshot
 from plindro.web.errors import NotPossible
-from plindro.web.yard.building import line_of
+from plindro.web.yard.building import fitting_line
 from plindro.web.yard.models import Prop
 from plindro.web.yard.services import find_prop, relative_files
 from plindro.web.yard.uploads import SortedUpload
@@ -28,7 +28,7 @@ def set_hand_made(prop_id: int, number: int, upload: SortedUpload) -> Prop:
     files = {name: store.keep(data)} | {key: store.keep(content) for key, content in upload.side_files.items()}
     with transaction.atomic():
         prop = find_prop(prop_id)
-        targets = [level.model_dump() for level in line_of(prop).of(LEVELS).levels]
+        targets = [level.model_dump() for level in fitting_line(prop)[0].of(LEVELS).levels]
         if not 1 <= number <= min(len(targets) + 1, MAX_LEVELS - 1):
             raise NotPossible(f"there is no LOD{number} to put a mesh in; add a level first")
         if number > len(targets):
@@ -36,7 +36,7 @@ def set_hand_made(prop_id: int, number: int, upload: SortedUpload) -> Prop:
         targets[number - 1]["hand_made"] = name
         levels = {**prop.overrides.get("levels", {}), "levels": targets}
         overrides = {**prop.overrides, "levels": levels}
-        override(get_line(prop.line), overrides)
+        override(line_named(prop.line), overrides)
         changed = {"overrides": overrides, "side_files": {**prop.side_files, **relative_files(files, path)}}
         record(prop, f"Levels: LOD{number} by hand, {name}", {**snapshot(prop), **changed})
     return prop

@@ -5,12 +5,14 @@ from typing import Any
 from django.db import transaction
 
 from plindro.core.line import Line, override
-from plindro.core.lines import get_line
-from plindro.core.names import clean_name
+from plindro.core.lines import line_named
+from plindro.core.names import clean_name, is_reserved
 from plindro.core.stations.levels import LevelTarget
 from plindro.core.stations.registry import STATIONS
 from plindro.web.bench.models import Decision
 from plindro.web.errors import NotPossible
+from plindro.web.work.models import Job
+from plindro.web.yard.building import fits
 from plindro.web.yard.models import Prop
 from plindro.web.yard.services import find_prop, request_build
 
@@ -29,7 +31,7 @@ def _apply(prop: Prop, decided: dict[str, Any]) -> None:
         if key in decided:
             setattr(prop, key, decided[key])
     prop.save(update_fields=[*DECIDED, "changed"])
-    request_build(prop)
+    request_build(prop, Job.Priority.BENCH)
 
 
 def decide(prop_id: int, changes: dict[str, dict[str, Any]]) -> Prop:
@@ -39,8 +41,9 @@ def decide(prop_id: int, changes: dict[str, dict[str, Any]]) -> Prop:
     """
     with transaction.atomic():
         prop = find_prop(prop_id)
-        line = get_line(prop.line)
-        merged = {station: dict(values) for station, values in prop.overrides.items()}
+        line = line_named(prop.line)
+        # Settings that do not fit this version are decided anew by this decision; undo brings them back.
+        merged = {station: dict(values) for station, values in prop.overrides.items() if fits(line, station, values)}
         for station, values in changes.items():
             merged.setdefault(station, {}).update(values)
         valid = override(line, merged)
@@ -86,6 +89,8 @@ def rename(prop_id: int, name: str) -> Prop:
     """Give a prop another name; raises ``NotPossible`` where it is taken or not a name."""
     with transaction.atomic():
         prop = find_prop(prop_id)
+        if is_reserved(name):
+            raise NotPossible(f"'{name}' is a device on Windows, so no file can be called so; choose another name")
         if clean_name(name) != name:
             raise NotPossible(f"'{name}' is no name for an engine; use letters, digits and underscores")
         if name == prop.name:
@@ -100,9 +105,9 @@ def change_line(prop_id: int, line: str) -> Prop:
     """Put a prop on another line; its own settings stay."""
     with transaction.atomic():
         prop = find_prop(prop_id)
-        override(get_line(line), prop.overrides)
+        override(line_named(line), prop.overrides)
         if line != prop.line:
-            record(prop, f"Line: {get_line(line).title}", {**snapshot(prop), "line": line})
+            record(prop, f"Line: {line_named(line).title}", {**snapshot(prop), "line": line})
     return prop
 
 

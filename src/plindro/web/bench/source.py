@@ -2,7 +2,7 @@
 
 from django.db import transaction
 
-from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
+from plindro.core.destinations import DEFAULT_DESTINATION, destination_named
 from plindro.core.findings import counted
 from plindro.core.line import Facts
 from plindro.core.names import unique_names
@@ -14,7 +14,7 @@ from plindro.web import store
 from plindro.web.bench.schemas import ChangedRow, SourceChanges, SplitRow
 from plindro.web.bench.services import record, snapshot
 from plindro.web.errors import NotPossible
-from plindro.web.yard.building import facts_of, line_of
+from plindro.web.yard.building import facts_of, fitting_line
 from plindro.web.yard.models import Built, Prop
 from plindro.web.yard.services import find_prop, relative_files, request_build
 from plindro.web.yard.uploads import SortedUpload
@@ -40,7 +40,7 @@ def _part(row: PartFact) -> Part:
 def parts_now(prop: Prop) -> list[PartFact]:
     """Parts of the source with whether each ships by the settings as they are now, even while a build runs."""
     rows = _part_rows(prop)
-    choices = choose([_part(row) for row in rows], line_of(prop).of(SOURCE))
+    choices = choose([_part(row) for row in rows], fitting_line(prop)[0].of(SOURCE))
     return [
         row.model_copy(update={"ships": choice.ships, "reason": choice.reason})
         for row, choice in zip(rows, choices, strict=True)
@@ -51,7 +51,7 @@ def _plans(prop: Prop) -> list[tuple[PropPlan, str, int]]:
     """The props that the split gives now, with their names and triangles."""
     rows = _part_rows(prop)
     parts = [_part(row) for row in rows]
-    line = line_of(prop)
+    line = fitting_line(prop)[0]
     ships = [choice.ships for choice in choose(parts, line.of(SOURCE))]
     stem = prop.source_name.rsplit(".", 1)[0]
     plans = plan_props(parts, ships, line.of(SOURCE), stem)
@@ -61,8 +61,8 @@ def _plans(prop: Prop) -> list[tuple[PropPlan, str, int]]:
 
 def split_preview(prop: Prop) -> list[SplitRow]:
     """What the split would make."""
-    naming = line_of(prop).of(NAMING).model_copy(update={"name": None})
-    destination = get_destination(DEFAULT_DESTINATION)
+    naming = fitting_line(prop)[0].of(NAMING).model_copy(update={"name": None})
+    destination = destination_named(DEFAULT_DESTINATION)
     return [
         SplitRow(
             key=plan.key,
@@ -82,7 +82,7 @@ def split(prop_id: int) -> list[Prop]:
     with transaction.atomic():
         prop = find_prop(prop_id)
         plans = _plans(prop)
-        if line_of(prop).of(SOURCE).split == "file" or len(plans) < 1:
+        if fitting_line(prop)[0].of(SOURCE).split == "file" or len(plans) < 1:
             raise NotPossible("the source is not split; choose objects, parents or groups first")
         prop.is_removed = True
         prop.save(update_fields=["is_removed", "changed"])
@@ -91,7 +91,7 @@ def split(prop_id: int) -> list[Prop]:
         made = []
         for (plan, _, _), name in zip(plans, names, strict=True):
             overrides = {**prop.overrides, "source": {**prop.overrides.get("source", {}), "prop": plan.key}}
-            overrides["source"].setdefault("split", line_of(prop).of(SOURCE).split)
+            overrides["source"].setdefault("split", fitting_line(prop)[0].of(SOURCE).split)
             row = Prop.objects.create(
                 name=name,
                 source_name=prop.source_name,

@@ -1,14 +1,16 @@
-"""The job of a shipment's item: building it as it was ordered, and writing its files."""
+"""The jobs of a shipment: each item as it was ordered, and the archive of them all."""
 
 from concurrent.futures import Executor, Future
 from typing import Any
 
-from plindro.web.shipping.models import ShipmentItem
-from plindro.web.shipping.services import SHIP, build_order, finish_item, item_ended
+from plindro.core.findings import Finding
+from plindro.web.shipping import services, tasks
+from plindro.web.shipping.models import Shipment, ShipmentItem
+from plindro.web.shipping.services import PACK, SHIP
 from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
-from plindro.web.work.registry import Handler, register
-from plindro.web.yard.building import submit_order
+from plindro.web.work.registry import Handler, register, settles
+from plindro.web.yard.building import Kept, submit_order
 from plindro.web.yard.models import Built
 from plindro.web.yard.tasks import BuildResult
 
@@ -18,17 +20,40 @@ def _item(job: Job) -> ShipmentItem:
 
 
 def _submit(job: Job, channel: JobChannel, executor: Executor) -> Future[Any]:
-    return submit_order(job, build_order(_item(job)), channel, executor)
+    return submit_order(job, services.build_order(_item(job)), channel, executor)
 
 
-def _finish(job: Job, result: BuildResult | Built) -> None:
-    finish_item(_item(job), job.key, result)
+def _keep(job: Job, result: BuildResult | Built) -> tuple[Kept | Built, Finding | None]:
+    return services.keep_item_files(_item(job), result, job)
+
+
+def _finish(job: Job, kept: tuple[Kept | Built, Finding | None]) -> None:
+    services.finish_item(_item(job), job.key, *kept)
 
 
 def _ended(job: Job) -> None:
-    item_ended(_item(job), job)
+    services.item_ended(_item(job), job)
+
+
+def _shipment(job: Job) -> Shipment:
+    return Shipment.objects.get(pk=job.about)
+
+
+def _submit_packing(job: Job, channel: JobChannel, executor: Executor) -> Future[Any]:
+    return executor.submit(tasks.pack, services.pack_order(_shipment(job)), channel)
+
+
+def _finish_packing(job: Job, packed: None) -> None:
+    services.finish_shipment(_shipment(job))
+
+
+def _packing_ended(job: Job) -> None:
+    services.packing_ended(_shipment(job), job)
 
 
 def register_jobs() -> None:
     """Tell the queue who ships."""
-    register(SHIP, Handler(_submit, _finish, _ended))
+    register(SHIP, Handler(_submit, _finish, lambda job: services.source_files(_item(job)).name, _keep, _ended))
+    packing = Handler(_submit_packing, _finish_packing, lambda job: f"shipment {job.about}", ended=_packing_ended)
+    register(PACK, packing)
+    settles(services.settle_shipments)

@@ -6,15 +6,17 @@ from django.db import models
 
 
 class Shipment(models.Model):
-    """One batch run: props for a destination."""
+    """One batch run: props for a destination. ``error`` says why its archive could not be written."""
 
     class State(models.TextChoices):
         RUNNING = "running"
         DONE = "done"
+        FAILED = "failed"
         CANCELLED = "cancelled"
 
     destination = models.CharField(max_length=64)
     state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)
+    error = models.TextField(blank=True)
     created = models.DateTimeField(auto_now_add=True)
     finished = models.DateTimeField(null=True)
 
@@ -23,7 +25,11 @@ class Shipment(models.Model):
 
 
 class ShipmentItem(models.Model):
-    """One prop of a shipment, with what was decided about it when it was ordered, and its record when done."""
+    """One prop of a shipment, with its source and what was decided about it when it was ordered, and its record when
+    done.
+
+    ``source`` is a ``SourceFiles`` in plain values.
+    """
 
     class State(models.TextChoices):
         WAITING = "waiting"
@@ -36,6 +42,7 @@ class ShipmentItem(models.Model):
     prop = models.ForeignKey("yard.Prop", on_delete=models.CASCADE)
     name = models.CharField(max_length=100)
     line = models.JSONField()
+    source = models.JSONField()
     state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
     record = models.JSONField(default=dict)
     error = models.TextField(blank=True)

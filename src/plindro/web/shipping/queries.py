@@ -3,15 +3,11 @@
 from collections import Counter
 from typing import Any, cast
 
-from plindro.core.destinations import Destination, get_destination
-from plindro.core.shipping import totals
-from plindro.core.stations.levels import LEVELS
-from plindro.core.stations.naming import NAMING, ShippedNames, names_of
+from plindro.core.destinations import destination_named
+from plindro.core.shipping import find_clash, owners_of, totals
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.schemas import ItemOut, PreviewRow, ShipmentOut, ShipmentRow
-from plindro.web.shipping.services import archive_of, chosen_props
-from plindro.web.yard.building import facts_of, line_of
-from plindro.web.yard.models import Prop
+from plindro.web.shipping.services import archive_of, chosen_props, files_promised, ship_names
 from plindro.web.yard.queries import readiness
 
 
@@ -24,6 +20,7 @@ def _figures(shipment: Shipment, items: list[ShipmentItem]) -> ShipmentRow:
         id=shipment.pk,
         destination=shipment.destination,
         state=cast(Any, shipment.state),
+        error=shipment.error,
         created=shipment.created,
         seconds=(shipment.finished - shipment.created).total_seconds() if shipment.finished else None,
         waiting=states["waiting"],
@@ -64,17 +61,20 @@ def shipment_detail(shipment: Shipment) -> ShipmentOut:
 
 def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
     """The files and level names that a shipment would write."""
-    profile = get_destination(destination)
+    profile = destination_named(destination)
     rows = []
-    for prop in chosen_props(prop_ids):
+    props = chosen_props(prop_ids)
+    owners = owners_of((prop.name, files_promised(prop, profile)) for prop in props)
+    for prop in props:
         names = ship_names(prop, profile)
         ready = readiness(prop)
+        clash = find_clash(prop.name, files_promised(prop, profile), owners)
         notes = {
             "held": "held back by a finding; nothing will be written",
             "failed": prop.error or "could not be built",
             "working": "still being built; it ships when it is done",
         }
-        held = ready in ("held", "failed")
+        held = ready in ("held", "failed") or clash is not None
         rows.append(
             PreviewRow(
                 prop=prop.pk,
@@ -82,15 +82,7 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
                 files=[] if held else [file for own in names for file in own.files],
                 levels=list(names[0].levels),
                 held=held,
-                note=notes.get(ready, ""),
+                note=clash.message if clash else notes.get(ready, ""),
             )
         )
     return rows
-
-
-def ship_names(prop: Prop, destination: Destination) -> tuple[ShippedNames, ...]:
-    """The names under which a prop and its states would ship, with as many levels as it was built with."""
-    facts = facts_of(prop.built)
-    chain = facts.of(LEVELS) if facts else None
-    states = [(state.name, len(state.levels)) for state in chain.states] if chain else []
-    return names_of(prop.name, line_of(prop).of(NAMING), destination, len(chain.levels) if chain else 0, states)

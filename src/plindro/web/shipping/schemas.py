@@ -56,7 +56,8 @@ class ShipmentRow(Schema):
 
     id: int
     destination: str
-    state: Literal["running", "done", "cancelled"]
+    state: Literal["running", "done", "failed", "cancelled"]
+    error: str
     created: datetime
     seconds: float | None
     waiting: int

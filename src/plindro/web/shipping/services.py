@@ -1,31 +1,44 @@
 """All writes of shipments: ordering, writing files, finishing, calling off."""
 
-import zipfile
 from collections.abc import Sequence
+from dataclasses import asdict
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
+from pydantic import ValidationError
 
-from plindro.core.destinations import get_destination
+from plindro.core.destinations import Destination, describe, destination_named
+from plindro.core.errors import InvalidSettings
+from plindro.core.findings import Finding
 from plindro.core.line import StationLine
-from plindro.core.shipping import failed_record, manifest_json, write_whole
-from plindro.core.stations.naming import NAMING, root_name
+from plindro.core.shipping import failed_record, find_clash, held_record, manifest_json, owners_of, write_whole
+from plindro.core.stations.levels import LEVELS
+from plindro.core.stations.naming import NAMING, ShippedNames, names_of, root_name
 from plindro.web import store
 from plindro.web.errors import NotFound, NotPossible
 from plindro.web.shipping.models import Shipment, ShipmentItem
+from plindro.web.shipping.tasks import PackOrder
 from plindro.web.work.models import Job
-from plindro.web.work.services import cancel_about, enqueue
-from plindro.web.yard.building import KeyedOrder, keep_result, line_of, shipped_files
+from plindro.web.work.services import cancel_about, enqueue, is_active, subjects_at_work
+from plindro.web.yard.building import (
+    Kept,
+    KeyedOrder,
+    SourceFiles,
+    facts_of,
+    fitting_line,
+    keep_files,
+    shipped_files,
+    source_of,
+    write_result,
+)
 from plindro.web.yard.models import Built, Prop
 from plindro.web.yard.tasks import BuildResult
 
-SHIP = "ship"
-"""Kind of the job that ships one item."""
-MANIFEST = "manifest.json"
-ZIP_TIME = (1980, 1, 1, 0, 0, 0)
-"""Entries carry no time of their own, so that the same files give the same archive."""
+SHIP, PACK = "ship", "pack"
+"""Kinds of the jobs that ship one item, and that pack a shipment when all its items are done."""
 
 
 def folder_of(shipment: Shipment) -> Path:
@@ -56,75 +69,154 @@ def chosen_props(prop_ids: Sequence[int]) -> list[Prop]:
 
 def order_shipment(prop_ids: Sequence[int], destination: str) -> Shipment:
     """Order a shipment; what is decided about its props later does not change it."""
-    profile = get_destination(destination)
+    profile = destination_named(destination)
     with transaction.atomic():
         props = chosen_props(prop_ids)
         shipment = Shipment.objects.create(destination=profile.name)
+        files = {prop.name: files_promised(prop, profile) for prop in props}
+        owners = owners_of(files.items())
         for prop in props:
-            line = line_of(prop)
+            line, misfit = fitting_line(prop)
             name = root_name(prop.name, line.of(NAMING))
             item = ShipmentItem.objects.create(
-                shipment=shipment, prop=prop, name=name, line=line.model_dump(mode="json")
+                shipment=shipment,
+                prop=prop,
+                name=name,
+                line=line.model_dump(mode="json"),
+                source=asdict(source_of(prop)),
             )
-            enqueue(SHIP, item.pk)
+            clash = find_clash(prop.name, files[prop.name], owners)
+            if misfit:
+                _fail(item, misfit)
+            elif clash is not None:
+                _hold(item, clash)
+            else:
+                enqueue(SHIP, item.pk, Job.Priority.BATCH)
+        pack_when_done(shipment)
     return shipment
+
+
+def files_promised(prop: Prop, destination: Destination) -> list[str]:
+    """The files that a prop and its states would ship as, by its latest result."""
+    return [path for names in ship_names(prop, destination) for path in names.files]
+
+
+def ship_names(prop: Prop, destination: Destination) -> tuple[ShippedNames, ...]:
+    """The names under which a prop and its states would ship, with as many levels as it was built with."""
+    facts = facts_of(prop.built)
+    chain = facts.of(LEVELS) if facts else None
+    states = [(state.name, len(state.levels)) for state in chain.states] if chain else []
+    return names_of(prop.name, fitting_line(prop)[0].of(NAMING), destination, len(chain.levels) if chain else 0, states)
+
+
+def _hold(item: ShipmentItem, finding: Finding) -> None:
+    item.state, item.record = ShipmentItem.State.HELD, held_record(item.name, source_files(item).name, finding, 0.0)
+    item.save(update_fields=["state", "record"])
+
+
+def _fail(item: ShipmentItem, error: str) -> None:
+    item.state, item.error = ShipmentItem.State.FAILED, error
+    item.record = failed_record(item.name, source_files(item).name, error, 0.0)
+    item.save(update_fields=["state", "error", "record"])
+
+
+def source_files(item: ShipmentItem) -> SourceFiles:
+    """The source that an item was ordered with."""
+    return SourceFiles(**item.source)
 
 
 def build_order(item: ShipmentItem) -> KeyedOrder:
     """The order that builds an item as it was decided when it was ordered."""
-    return KeyedOrder(item.prop, StationLine.model_validate(item.line), get_destination(item.shipment.destination))
+    try:
+        line = StationLine.model_validate(item.line)
+    except ValidationError as error:
+        text = f"its settings do not fit this version: {describe(error)}; ship the prop again"
+        raise InvalidSettings(text) from error
+    return KeyedOrder(source_files(item), line, destination_named(item.shipment.destination))
 
 
-def finish_item(item: ShipmentItem, key: str, result: BuildResult | Built) -> None:
-    """Write an item's files, whole, and keep the record that the core made of them."""
-    built = keep_result(key, item.prop, result)
-    for path, digest in shipped_files(built).items():
-        write_whole(folder_of(item.shipment) / path, store.load(digest))
-    item.record = {**built.record, "source": item.prop.source_name}
+def keep_item_files(item: ShipmentItem, result: BuildResult | Built, job: Job) -> tuple[Kept | Built, Finding | None]:
+    """Put an item's files on the disk, whole, unless one of them bears the name of another item's.
+
+    Names were compared when it was ordered; what was built since may bear others.
+    """
+    kept = keep_files(job, result)
+    digests = shipped_files(kept)
+    others = item.shipment.items.exclude(pk=item.pk).select_related("prop")
+    written = owners_of((other.prop.name, _files_of(other.record)) for other in others)
+    clash = find_clash(item.prop.name, digests, written)
+    if clash is None:
+        for path, digest in digests.items():
+            write_whole(folder_of(item.shipment) / path, store.load(digest))
+    return kept, clash
+
+
+def finish_item(item: ShipmentItem, key: str, kept: Kept | Built, clash: Finding | None) -> None:
+    """Write an item's record down, as the core made it."""
+    built = write_result(key, kept)
+    if clash is not None:
+        _hold(item, clash)
+        return
+    item.record = {**built.record, "source": source_files(item).name}
     item.state = ShipmentItem.State.SHIPPED if built.status == "shipped" else ShipmentItem.State.HELD
     item.save(update_fields=["record", "state"])
 
 
+def _files_of(record: dict[str, Any]) -> list[str]:
+    return [file["path"] for file in record.get("files", [])]
+
+
 def item_ended(item: ShipmentItem, job: Job) -> None:
-    """Note a failure or a call-off; the last item's end finishes the shipment."""
+    """Note a failure or a call-off; the last item's end lets the shipment be packed."""
     if job.state == Job.State.FAILED:
-        item.state, item.error = ShipmentItem.State.FAILED, job.error
-        item.record = failed_record(item.name, item.prop.source_name, job.error, 0.0)
-        item.save(update_fields=["state", "error", "record"])
+        _fail(item, job.error)
     elif job.state == Job.State.CANCELLED:
         item.state = ShipmentItem.State.CANCELLED
         item.save(update_fields=["state"])
-    finish_shipment(item.shipment)
+    pack_when_done(item.shipment)
+
+
+def pack_when_done(shipment: Shipment) -> None:
+    """When no item is left to do, the archive is."""
+    if shipment.items.filter(state=ShipmentItem.State.WAITING).exists() or is_active(PACK, shipment.pk):
+        return
+    enqueue(PACK, shipment.pk, Job.Priority.BATCH)
+
+
+def pack_order(shipment: Shipment) -> PackOrder:
+    """What is to be packed of a shipment."""
+    records = [item.record for item in shipment.items.all() if item.record]
+    return PackOrder(
+        folder=folder_of(shipment),
+        archive=archive_of(shipment),
+        manifest=manifest_json(records, shipment.destination),
+        paths=tuple(path for record in records for path in _files_of(record)),
+    )
 
 
 def finish_shipment(shipment: Shipment) -> None:
-    """When nothing is left to do: manifest and archive, then the state."""
-    if shipment.items.filter(state=ShipmentItem.State.WAITING).exists():
-        return
-    items = list(shipment.items.all())
-    records = [item.record for item in items if item.record]
-    folder = folder_of(shipment)
-    write_whole(folder / MANIFEST, manifest_json(records, shipment.destination))
-    _write_archive(shipment, [file["path"] for record in records for file in record["files"]])
-    cancelled = any(item.state == ShipmentItem.State.CANCELLED for item in items)
+    """Its archive is written."""
+    cancelled = shipment.items.filter(state=ShipmentItem.State.CANCELLED).exists()
     shipment.state = Shipment.State.CANCELLED if cancelled else Shipment.State.DONE
     shipment.finished = timezone.now()
     shipment.save(update_fields=["state", "finished"])
 
 
-def _write_archive(shipment: Shipment, paths: list[str]) -> None:
-    archive = archive_of(shipment)
-    part = archive.with_suffix(".part")
-    try:
-        with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as target:
-            for path in [MANIFEST, *sorted(paths)]:
-                entry = zipfile.ZipInfo(path, ZIP_TIME)
-                entry.compress_type = zipfile.ZIP_DEFLATED
-                entry.external_attr = 0o644 << 16
-                target.writestr(entry, (folder_of(shipment) / path).read_bytes())
-        part.replace(archive)
-    finally:
-        part.unlink(missing_ok=True)
+def packing_ended(shipment: Shipment, job: Job) -> None:
+    """A shipment without its archive has failed, and says why; its files lie in its folder all the same."""
+    if job.state == Job.State.FAILED:
+        shipment.state, shipment.error, shipment.finished = Shipment.State.FAILED, job.error, timezone.now()
+        shipment.save(update_fields=["state", "error", "finished"])
+
+
+def settle_shipments() -> None:
+    """An item that waits without a job gets one; a shipment whose items are done is packed."""
+    shipping = subjects_at_work(SHIP)
+    for shipment in Shipment.objects.filter(state=Shipment.State.RUNNING):
+        waiting = shipment.items.filter(state=ShipmentItem.State.WAITING)
+        for item in waiting.exclude(pk__in=shipping):
+            enqueue(SHIP, item.pk, Job.Priority.BATCH)
+        pack_when_done(shipment)
 
 
 def cancel_shipment(shipment_id: int) -> Shipment:

@@ -6,7 +6,10 @@ from django.db import models
 
 
 class Job(models.Model):
-    """One piece of work outside a request; ``subject`` is the row that it is about, as its kind numbers them."""
+    """One piece of work outside a request; ``subject`` is the row that it is about, as its kind numbers them.
+
+    ``attempts`` counts how often it was begun.
+    """
 
     class State(models.TextChoices):
         QUEUED = "queued"
@@ -17,10 +20,19 @@ class Job(models.Model):
 
     ACTIVE: ClassVar = (State.QUEUED, State.RUNNING)
 
+    class Priority(models.IntegerChoices):
+        """What somebody waits for at the Bench comes before what was dropped on the board, and that before a batch."""
+
+        BENCH = 0
+        BOARD = 1
+        BATCH = 2
+
     kind = models.CharField(max_length=16)
     subject = models.BigIntegerField(null=True)
     state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
     key = models.CharField(max_length=64, blank=True)
+    priority = models.SmallIntegerField(choices=Priority.choices, default=Priority.BOARD)
+    attempts = models.PositiveSmallIntegerField(default=0)
     cancel_requested = models.BooleanField(default=False)
     fraction = models.FloatField(default=0.0)
     doing = models.CharField(max_length=200, blank=True)
@@ -38,6 +50,6 @@ class Job(models.Model):
     class Meta:
         ordering: ClassVar = ["pk"]
         indexes: ClassVar = [
-            models.Index(fields=["state", "id"]),
+            models.Index(fields=["state", "priority", "id"], name="work_job_queue_idx"),
             models.Index(fields=["kind", "subject"], name="work_job_kind_subject_idx"),
         ]

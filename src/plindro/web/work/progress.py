@@ -2,6 +2,7 @@
 
 import json
 import time
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -36,8 +37,10 @@ class JobChannel:
             return
         self._last = now
         part = self._progress.with_suffix(".part")
-        part.write_text(json.dumps([fraction, doing]))
-        part.replace(self._progress)
+        # On a full disk the work goes on untold.
+        with suppress(OSError):
+            part.write_text(json.dumps([fraction, doing]))
+            part.replace(self._progress)
 
     def read(self) -> tuple[float, str] | None:
         """The latest progress, or None before there is any."""
@@ -54,5 +57,5 @@ class JobChannel:
 
     def close(self) -> None:
         """Remove the files."""
-        for path in (self._progress, self._cancel):
+        for path in (self._progress, self._progress.with_suffix(".part"), self._cancel):
             path.unlink(missing_ok=True)

@@ -2,26 +2,53 @@
 
 import logging
 import threading
+import time
+from collections.abc import Callable
 from concurrent.futures import CancelledError, Executor, Future
-from concurrent.futures.process import BrokenProcessPool
-from importlib import import_module
+from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.db import close_old_connections
+from django.core.exceptions import ObjectDoesNotExist
+from django.db import DatabaseError, close_old_connections, transaction
+from django.db.models import F
 from django.utils import timezone
 
 from plindro.core.errors import Cancelled, PlindroError
-from plindro.core.executors import make_executor
+from plindro.core.executors import WorkerLimits, WorkStopped, make_executor, result_of
+from plindro.web.errors import UNEXPECTED, storage_words
 from plindro.web.work import registry
 from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
-from plindro.web.work.services import take_up_again
+from plindro.web.work.services import take_up_again, waiting
 
 log = logging.getLogger(__name__)
 TICK = 0.1
-UNEXPECTED = "something went wrong; the server's log has the details"
+PAUSE = 1.0
+"""Seconds to wait after something failed that is not a job's doing, as a disk that is full."""
+SETTLE = 30.0
+"""Seconds between two looks for rows that wait for a job which is not there."""
+GRACE = 1.0
+"""Seconds for work that was called off to stop of itself, before its process is ended."""
+GONE = "what it was about is not there any more"
+
+
+@dataclass(slots=True)
+class _Running:
+    future: Future[Any]
+    channel: JobChannel
+    called_off: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class _End:
+    """How a job ends: with what was kept of its result, or with a sentence why there is none."""
+
+    state: Job.State
+    error: str = ""
+    kept: Any = None
 
 
 class Runner:
@@ -30,7 +57,9 @@ class Runner:
     def __init__(self) -> None:
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, name="plindro-runner", daemon=True)
-        self._running: dict[int, tuple[Future[Any], JobChannel]] = {}
+        self._running: dict[int, _Running] = {}
+        self._settled = 0.0
+        self._limits = WorkerLimits(settings.JOB_SECONDS, settings.WORKER_MEMORY, settings.WORKER_NICENESS)
 
     def start(self) -> None:
         self._thread.start()
@@ -41,94 +70,159 @@ class Runner:
         self._thread.join(timeout=10)
 
     def _run(self) -> None:
+        while not self._stop.is_set() and not self._does(self._take_over):
+            self._stop.wait(PAUSE)
+        while not self._stop.is_set():
+            self._does(self._with_executor)
+            self._running.clear()
+            self._does(take_up_again)
+            self._stop.wait(PAUSE)
+        close_old_connections()
+
+    def _take_over(self) -> None:
+        """Begin with what a stopped server left."""
         folder = Path(settings.RUN)
         folder.mkdir(parents=True, exist_ok=True)
         for left_over in folder.glob("*.*"):
             left_over.unlink(missing_ok=True)
         take_up_again()
         registry.start()
-        while not self._stop.is_set():
-            try:
-                with make_executor(settings.WORKERS, settings.SCHEDULER) as executor:
-                    # Workers start and load now, so that the first job need not wait for it.
-                    for module in registry.needed_modules() * settings.WORKERS:
-                        executor.submit(import_module, module)
-                    self._serve(executor)
-                    executor.shutdown(wait=False, cancel_futures=True)
-            except BrokenProcessPool:
-                log.exception("a worker died; its job is taken up again")
-                self._running.clear()
-                take_up_again()
-            except Exception:
-                log.exception("a pass of the runner failed; it goes on")
-                self._running.clear()
-                self._stop.wait(1.0)
-                take_up_again()
 
-    def _serve(self, executor: Executor) -> None:
-        while not self._stop.is_set():
-            for job_id in list(self._running):
-                self._look_after(job_id)
-            self.call_off_waiting()
-            free = settings.WORKERS - len(self._running)
-            if free > 0:
-                for job in Job.objects.filter(state=Job.State.QUEUED)[:free]:
-                    self._begin(job, executor)
-            self._stop.wait(TICK)
-        close_old_connections()
+    def _with_executor(self) -> None:
+        modules = registry.needed_modules()
+        with make_executor(settings.WORKERS, settings.SCHEDULER, limits=self._limits, modules=modules) as executor:
+            steps = (self._look_after_running, self.call_off_waiting, partial(self._fill, executor), self._settle)
+            try:
+                while not self._stop.is_set():
+                    went_well = [self._does(step) for step in steps]
+                    self._stop.wait(TICK if all(went_well) else PAUSE)
+            finally:
+                executor.shutdown(wait=False, cancel_futures=True)
+
+    @staticmethod
+    def _does(step: Callable[[], object]) -> bool:
+        """Take a step; what fails in it is logged and never ends the runner."""
+        try:
+            step()
+        except (OSError, DatabaseError) as error:
+            log.error("%s: %s", storage_words(error), error)
+        except Exception:
+            log.exception("a step of the runner failed; it goes on")
+        else:
+            return True
+        return False
+
+    def _settle(self) -> None:
+        if time.monotonic() - self._settled > SETTLE:
+            registry.settle()
+            self._settled = time.monotonic()
+
+    def _look_after_running(self) -> None:
+        for job_id in list(self._running):
+            self._look_after(job_id)
 
     def call_off_waiting(self) -> None:
         """End the jobs that were called off before they began."""
-        for job in Job.objects.filter(state=Job.State.QUEUED, cancel_requested=True):
-            self._end(job, Job.State.CANCELLED, "")
+        for job in waiting().filter(cancel_requested=True):
+            self._end(job, _End(Job.State.CANCELLED))
+
+    def _fill(self, executor: Executor) -> None:
+        free = settings.WORKERS - len(self._running)
+        for job in waiting()[: max(free, 0)]:
+            self._begin(job, executor)
 
     def _begin(self, job: Job, executor: Executor) -> None:
         channel = JobChannel(str(settings.RUN), job.pk)
-        Job.objects.filter(pk=job.pk).update(state=Job.State.RUNNING, fraction=0.0, doing="starting")
+        Job.objects.filter(pk=job.pk).update(
+            state=Job.State.RUNNING, fraction=0.0, doing="starting", attempts=F("attempts") + 1
+        )
+        job.refresh_from_db()
         try:
             future = registry.handler_of(job).submit(job, channel, executor)
-        except PlindroError as error:
-            self._end(job, Job.State.FAILED, str(error))
+        except Exception as error:
+            self._end(job, _ended_by(error, job))
             return
-        except LookupError:
-            # Of a later version of the program: nobody here can end it either.
-            job.state, job.error, job.finished = Job.State.FAILED, UNEXPECTED, timezone.now()
-            job.save(update_fields=["state", "error", "finished"])
-            return
-        self._running[job.pk] = (future, channel)
+        self._running[job.pk] = _Running(future, channel)
 
     def _look_after(self, job_id: int) -> None:
         """Carry progress and cancellation over; write down the end."""
-        future, channel = self._running[job_id]
+        running = self._running[job_id]
         job = Job.objects.filter(pk=job_id).first()
-        if not future.done():
+        if not running.future.done():
             if job is None or job.cancel_requested:
-                channel.cancel()
-                future.cancel()
-            progress = channel.read()
+                self._call_off(running)
+            progress = running.channel.read()
             if job is not None and progress is not None and progress != (job.fraction, job.doing):
                 Job.objects.filter(pk=job_id).update(fraction=progress[0], doing=progress[1][:200])
             return
+        if job is not None:
+            # Where the rows cannot be written now this raises, and is done again at the next look.
+            self._end(job, self._outcome(job, running.future))
         del self._running[job_id]
-        channel.close()
-        if job is None:
-            return
-        try:
-            registry.handler_of(job).finish(job, future.result())
-        except (Cancelled, CancelledError):
-            self._end(job, Job.State.CANCELLED, "")
-        except PlindroError as error:
-            self._end(job, Job.State.FAILED, str(error))
-        except BrokenProcessPool:
-            raise
-        except Exception:
-            log.exception("job %s (%s) failed", job.pk, job.kind)
-            self._end(job, Job.State.FAILED, UNEXPECTED)
-        else:
-            self._end(job, Job.State.DONE, "")
+        running.channel.close()
 
-    def _end(self, job: Job, state: Job.State, error: str) -> None:
-        job.state, job.error, job.finished = state, error, timezone.now()
-        job.fraction = 1.0 if state == Job.State.DONE else job.fraction
-        job.save(update_fields=["state", "error", "finished", "fraction"])
-        registry.handler_of(job).ended(job)
+    @staticmethod
+    def _call_off(running: _Running) -> None:
+        """Ask the work to stop, and after a while stop it."""
+        if running.called_off is None:
+            running.called_off = time.monotonic()
+            running.channel.cancel()
+        if not running.future.running() or time.monotonic() - running.called_off > GRACE:
+            running.future.cancel()
+
+    def _outcome(self, job: Job, future: Future[Any]) -> _End:
+        """How a job ended; what came of it is on the disk by then."""
+        try:
+            return _End(Job.State.DONE, kept=registry.handler_of(job).keep(job, result_of(future, self._limits)))
+        except Exception as error:
+            return _ended_by(error, job)
+
+    def _end(self, job: Job, end: _End) -> None:
+        """Write a job's end and everything that follows from it, all or nothing."""
+        try:
+            with transaction.atomic():
+                if end.state == Job.State.DONE:
+                    registry.handler_of(job).finish(job, end.kept)
+                is_over = end.state != Job.State.QUEUED
+                job.state, job.error, job.finished = end.state, end.error, timezone.now() if is_over else None
+                job.fraction = 1.0 if end.state == Job.State.DONE else job.fraction
+                job.save(update_fields=["state", "error", "finished", "fraction"])
+                if is_over:
+                    registry.handler_of(job).ended(job)
+        except DatabaseError:
+            raise
+        except Exception as error:
+            if end.state == Job.State.DONE:
+                self._end(job, _ended_by(error, job))
+                return
+            log.exception("the end of job %s (%s) concerns rows that are not there", job.pk, job.kind)
+            Job.objects.filter(pk=job.pk).update(state=end.state, error=end.error, finished=timezone.now())
+
+
+def _ended_by(error: Exception, job: Job) -> _End:
+    """What an error makes of a job."""
+    if isinstance(error, DatabaseError):
+        raise error
+    if isinstance(error, Cancelled | CancelledError):
+        return _End(Job.State.CANCELLED)
+    if isinstance(error, WorkStopped):
+        if job.cancel_requested:
+            return _End(Job.State.CANCELLED)
+        if error.may_be_tried_again and job.attempts < settings.ATTEMPTS:
+            return _End(Job.State.QUEUED)
+        return _End(Job.State.FAILED, f"{_about(job)}: {error}")
+    if isinstance(error, PlindroError):
+        return _End(Job.State.FAILED, str(error))
+    if isinstance(error, OSError):
+        return _End(Job.State.FAILED, storage_words(error))
+    if isinstance(error, ObjectDoesNotExist):
+        return _End(Job.State.FAILED, GONE)
+    log.error("job %s (%s) failed", job.pk, job.kind, exc_info=error)
+    return _End(Job.State.FAILED, UNEXPECTED)
+
+
+def _about(job: Job) -> str:
+    try:
+        return registry.handler_of(job).about(job)
+    except (LookupError, ObjectDoesNotExist):
+        return f"job {job.pk}"

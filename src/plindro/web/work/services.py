@@ -2,13 +2,20 @@
 
 from collections.abc import Iterable
 
+from django.db.models import QuerySet
+
 from plindro.web.errors import NotFound
 from plindro.web.work.models import Job
 
 
-def enqueue(kind: str, subject: int | None = None) -> Job:
-    """A new job at the end of the queue, about a row of the kind's own."""
-    return Job.objects.create(kind=kind, subject=subject)
+def enqueue(kind: str, subject: int | None = None, priority: Job.Priority = Job.Priority.BOARD) -> Job:
+    """A new job behind those of its priority, about a row of the kind's own."""
+    return Job.objects.create(kind=kind, subject=subject, priority=priority)
+
+
+def waiting() -> QuerySet[Job]:
+    """The queue, in the order in which it is worked off."""
+    return Job.objects.filter(state=Job.State.QUEUED).order_by("priority", "pk")
 
 
 def cancel_job(job_id: int) -> Job:
@@ -29,6 +36,12 @@ def cancel_about(kind: str, subjects: Iterable[int]) -> None:
 def is_active(kind: str, subject: int) -> bool:
     """Whether a job of a kind about a row waits or runs."""
     return Job.objects.filter(kind=kind, subject=subject, state__in=Job.ACTIVE).exists()
+
+
+def subjects_at_work(kind: str) -> set[int]:
+    """The rows that jobs of a kind are about which wait or run."""
+    subjects = Job.objects.filter(kind=kind, state__in=Job.ACTIVE).values_list("subject", flat=True)
+    return {subject for subject in subjects if subject is not None}
 
 
 def supersede(kind: str, subject: int) -> None:

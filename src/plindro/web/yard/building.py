@@ -10,10 +10,10 @@ from typing import Any
 from django.db import transaction
 from pydantic import ValidationError
 
-from plindro.core.destinations import DEFAULT_DESTINATION, Destination, get_destination
-from plindro.core.errors import UnreadableFile
+from plindro.core.destinations import DEFAULT_DESTINATION, Destination, destination_named
+from plindro.core.errors import InvalidSettings, UnreadableFile
 from plindro.core.line import Facts, Line, StationsFacts, override
-from plindro.core.lines import get_line
+from plindro.core.lines import DEFAULT_LINE, line_named
 from plindro.core.shipping import ROOM_VERSIONS
 from plindro.core.stations.naming import NAMING
 from plindro.web import store
@@ -28,10 +28,30 @@ SOURCE_KIND = "source"
 
 
 @dataclass(frozen=True, slots=True)
+class SourceFiles:
+    """A source's name and its digest, and those of the files that came with it."""
+
+    name: str
+    digest: str
+    side_files: dict[str, str]
+
+    @property
+    def key(self) -> str:
+        """Digest of all of them."""
+        content = [self.name, self.digest, sorted(self.side_files.items())]
+        return hashlib.sha256(json.dumps(content).encode()).hexdigest()
+
+
+def source_of(prop: Prop) -> SourceFiles:
+    """The source that a prop has now."""
+    return SourceFiles(prop.source_name, prop.source, prop.side_files)
+
+
+@dataclass(frozen=True, slots=True)
 class KeyedOrder:
     """An order as rows know it: digests instead of bytes, and the key of its result."""
 
-    prop: Prop
+    source: SourceFiles
     line: Line
     destination: Destination
 
@@ -41,9 +61,9 @@ class KeyedOrder:
         content = [
             self.line.station_versions(),
             ROOM_VERSIONS,
-            self.prop.source_name,
-            self.prop.source,
-            sorted(self.prop.side_files.items()),
+            self.source.name,
+            self.source.digest,
+            sorted(self.source.side_files.items()),
             self.line.model_dump(mode="json"),
             self.destination.model_dump(mode="json"),
         ]
@@ -53,31 +73,52 @@ class KeyedOrder:
         """The order with its bytes; raises ``UnreadableFile`` where a stored file is gone."""
         try:
             return BuildOrder(
-                name=self.prop.source_name,
-                data=store.load(self.prop.source),
-                side_files={name: store.load(digest) for name, digest in self.prop.side_files.items()},
+                name=self.source.name,
+                data=store.load(self.source.digest),
+                side_files={name: store.load(digest) for name, digest in self.source.side_files.items()},
                 line=self.line.model_dump(mode="json"),
                 destination=self.destination,
-                wants_source_model=not KeptFile.objects.filter(key=source_key(self.prop), kind=SOURCE_KIND).exists(),
+                source_key=self.source.key,
+                wants_source_model=not KeptFile.objects.filter(key=self.source.key, kind=SOURCE_KIND).exists(),
             )
         except FileNotFoundError as error:
-            raise UnreadableFile(f"{self.prop.source_name}: its stored file is gone; import it again") from error
-
-
-def source_key(prop: Prop) -> str:
-    """Digest of the files that a prop's source is made of."""
-    content = [prop.source_name, prop.source, sorted(prop.side_files.items())]
-    return hashlib.sha256(json.dumps(content).encode()).hexdigest()
+            raise UnreadableFile(f"{self.source.name}: its stored file is gone; import it again") from error
 
 
 def line_of(prop: Prop) -> Line:
-    """The prop's line with its own settings, and its name."""
-    return override(get_line(prop.line), prop.overrides).with_settings(NAMING, name=prop.name)
+    """The prop's line with its own settings, and its name; raises ``InvalidSettings`` where those do not fit it."""
+    return override(line_named(prop.line), prop.overrides).with_settings(NAMING, name=prop.name)
+
+
+def fits(line: Line, station: str, values: dict[str, Any]) -> bool:
+    """Whether a line's station takes these settings."""
+    try:
+        override(line, {station: values})
+    except InvalidSettings:
+        return False
+    return True
+
+
+def fitting_line(prop: Prop) -> tuple[Line, str]:
+    """As ``line_of``, without the settings that do not fit this version's line; and a sentence why, else nothing.
+
+    For what shows a prop: it must be seen to be mended.
+    """
+    try:
+        return line_of(prop), ""
+    except InvalidSettings as error:
+        why = str(error)
+    try:
+        line = line_named(prop.line)
+    except InvalidSettings:
+        line = line_named(DEFAULT_LINE)
+    line = override(line, {s: values for s, values in prop.overrides.items() if fits(line, s, values)})
+    return line.with_settings(NAMING, name=prop.name), f"its settings do not fit this version: {why}; decide them again"
 
 
 def build_order(prop: Prop, destination: str = DEFAULT_DESTINATION) -> KeyedOrder:
     """The order that builds a prop as it is decided now."""
-    return KeyedOrder(prop, line_of(prop), get_destination(destination))
+    return KeyedOrder(source_of(prop), line_of(prop), destination_named(destination))
 
 
 def submit_order(job: Job, order: KeyedOrder, channel: JobChannel, executor: Executor) -> Future[Any]:
@@ -100,12 +141,30 @@ def find_built(key: str) -> Built | None:
     return row
 
 
-def keep_result(key: str, prop: Prop, result: BuildResult | Built) -> Built:
-    """The row of a result, written down under its key with its files unless it is there already."""
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A result whose files are on the disk, by (kind, name, digest); ``model`` is the digest of its source's model."""
+
+    result: BuildResult
+    files: tuple[tuple[str, str, str], ...]
+    model: str | None
+
+
+def keep_files(job: Job, result: BuildResult | Built) -> Kept | Built:
+    """Put the files of a result on the disk; one that was known has them there."""
     if isinstance(result, Built):
         return result
-    digests = [(file.kind, file.name, store.keep(file.data)) for file in result.files]
-    source = None if result.source_model is None else store.keep(result.source_model) if result.source_model else ""
+    files = tuple((file.kind, file.name, store.keep(file.data)) for file in result.files)
+    model = result.source_model
+    # Files of which nothing can be drawn have no model, which is known from then on.
+    return Kept(result, files, None if model is None else store.keep(model) if model else "")
+
+
+def write_result(key: str, kept: Kept | Built) -> Built:
+    """The row of a result, written down under its key with its files unless it is there already."""
+    if isinstance(kept, Built):
+        return kept
+    result = kept.result
     with transaction.atomic():
         row, _ = Built.objects.update_or_create(
             key=key,
@@ -121,12 +180,11 @@ def keep_result(key: str, prop: Prop, result: BuildResult | Built) -> Built:
         )
         KeptFile.objects.filter(key=key).delete()
         KeptFile.objects.bulk_create(
-            KeptFile(key=key, kind=kind, name=name, digest=digest) for kind, name, digest in digests
+            KeptFile(key=key, kind=kind, name=name, digest=digest) for kind, name, digest in kept.files
         )
-        if source is not None:
-            KeptFile.objects.update_or_create(
-                key=source_key(prop), kind=SOURCE_KIND, name="", defaults={"digest": source}
-            )
+        if kept.model is not None:
+            defaults = {"digest": kept.model}
+            KeptFile.objects.update_or_create(key=result.source_key, kind=SOURCE_KIND, name="", defaults=defaults)
     return row
 
 
@@ -142,14 +200,16 @@ def pictures_of(built: list[Built]) -> dict[str, str]:
     return dict(rows.values_list("key", "digest"))
 
 
-def shipped_files(built: Built) -> dict[str, str]:
+def shipped_files(built: Kept | Built) -> dict[str, str]:
     """The digests of the files that ship, by name."""
+    if isinstance(built, Kept):
+        return {name: digest for kind, name, digest in built.files if kind == "shipped"}
     return {name: digest for (kind, name), digest in files_of(built).items() if kind == "shipped"}
 
 
 def source_model(prop: Prop) -> str:
     """Digest of the model of a prop's source as it came; empty where there is none."""
-    row = KeptFile.objects.filter(key=source_key(prop), kind=SOURCE_KIND).first()
+    row = KeptFile.objects.filter(key=source_of(prop).key, kind=SOURCE_KIND).first()
     return row.digest if row else ""
 
 

@@ -3,14 +3,14 @@
 from concurrent.futures import Executor, Future
 from typing import Any
 
+from plindro.web import store
 from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
-from plindro.web.work.registry import Handler, at_start, needs, register
-from plindro.web.work.services import is_active
-from plindro.web.yard.building import build_order, keep_result, submit_order
-from plindro.web.yard.models import Built, Prop
-from plindro.web.yard.services import BUILD, ROCK, build_outdated, import_upload
-from plindro.web.yard.tasks import BuildResult
+from plindro.web.work.registry import Handler, at_start, needs, register, settles
+from plindro.web.work.services import is_active, subjects_at_work
+from plindro.web.yard.building import Kept, build_order, keep_files, submit_order, write_result
+from plindro.web.yard.models import Prop
+from plindro.web.yard.services import BUILD, ROCK, build_outdated, import_upload, request_build_or_say_why
 from plindro.web.yard.uploads import SortedUpload
 
 
@@ -18,10 +18,10 @@ def _submit_build(job: Job, channel: JobChannel, executor: Executor) -> Future[A
     return submit_order(job, build_order(Prop.objects.get(pk=job.about)), channel, executor)
 
 
-def _finish_build(job: Job, result: BuildResult | Built) -> None:
-    """Keep the result; it becomes the prop's where nothing was decided otherwise meanwhile."""
+def _finish_build(job: Job, kept: Kept) -> None:
+    """Write the result down; it becomes the prop's where nothing was decided otherwise meanwhile."""
+    built = write_result(job.key, kept)
     prop = Prop.objects.get(pk=job.about)
-    built = keep_result(job.key, prop, result)
     if build_order(prop).key != job.key:
         return
     prop.built, prop.state, prop.error = built, Prop.State.BUILT, ""
@@ -57,9 +57,22 @@ def _finish_rock(job: Job, data: bytes) -> None:
     import_upload(SortedUpload(sources={"skerry_rock.glb": data}))
 
 
+def _source_of(job: Job) -> str:
+    return Prop.objects.get(pk=job.about).source_name
+
+
+def settle_props() -> None:
+    """A prop that waits for a build without a job gets its result, or a job."""
+    building = subjects_at_work(BUILD)
+    for prop in Prop.objects.filter(state=Prop.State.WORKING, is_removed=False).exclude(pk__in=building):
+        request_build_or_say_why(prop)
+
+
 def register_jobs() -> None:
     """Tell the queue who does the Yard's jobs."""
-    register(BUILD, Handler(_submit_build, _finish_build, _build_ended))
-    register(ROCK, Handler(_submit_rock, _finish_rock, tells_failure=True))
+    register(BUILD, Handler(_submit_build, _finish_build, _source_of, keep=keep_files, ended=_build_ended))
+    register(ROCK, Handler(_submit_rock, _finish_rock, lambda job: "the rock", tells_failure=True))
+    at_start(store.remove_unfinished)
     at_start(build_outdated)
+    settles(settle_props)
     needs("plindro.web.yard.tasks")

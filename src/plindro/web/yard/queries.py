@@ -2,11 +2,11 @@
 
 from django.db.models.functions import Lower
 
-from plindro.core.destinations import DEFAULT_DESTINATION, get_destination
+from plindro.core.destinations import DEFAULT_DESTINATION, destination_named
 from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.placement import PLACEMENT
 from plindro.core.stations.source import SOURCE
-from plindro.web.yard.building import facts_of, line_of, pictures_of
+from plindro.web.yard.building import facts_of, fitting_line, pictures_of
 from plindro.web.yard.models import Prop
 from plindro.web.yard.schemas import PropRow, Readiness
 
@@ -31,15 +31,15 @@ def prop_row(prop: Prop, picture: str | None) -> PropRow:
     chain = facts.of(LEVELS) if facts else None
     levels = chain.levels if chain else []
     severities = built.severities if built else {}
-    line = line_of(prop)
+    line, misfit = fitting_line(prop)
     return PropRow(
         id=prop.pk,
         name=prop.name,
         source_name=prop.source_name,
         source_bytes=prop.source_bytes,
         line=prop.line,
-        readiness=readiness(prop),
-        error=prop.error,
+        readiness="failed" if misfit else readiness(prop),
+        error=misfit or prop.error,
         picture=f"/api/files/{picture}.png" if picture else None,
         format=source.format if source else None,
         polygons=source.polygons if source else None,
@@ -55,7 +55,7 @@ def prop_row(prop: Prop, picture: str | None) -> PropRow:
         infos=severities.get("info", 0),
         triangle_budget=line.budget.triangles,
         material_budget=line.budget.materials,
-        vertex_limit=get_destination(DEFAULT_DESTINATION).max_engine_vertices,
+        vertex_limit=destination_named(DEFAULT_DESTINATION).max_engine_vertices,
     )
 
 

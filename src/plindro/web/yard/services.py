@@ -84,7 +84,7 @@ def relative_files(side_files: dict[str, str], source: str) -> dict[str, str]:
     return result
 
 
-def request_build(prop: Prop) -> None:
+def request_build(prop: Prop, priority: Job.Priority = Job.Priority.BOARD) -> None:
     """Bring a prop's result up to date: from what is known, else by a job; an older job of it is called off."""
     supersede(BUILD, prop.pk)
     known = find_built(build_order(prop).key)
@@ -92,8 +92,19 @@ def request_build(prop: Prop) -> None:
         prop.built, prop.state, prop.error = known, Prop.State.BUILT, ""
     else:
         prop.state, prop.error = Prop.State.WORKING, ""
-        enqueue(BUILD, prop.pk)
+        enqueue(BUILD, prop.pk, priority)
     prop.save(update_fields=["built", "state", "error", "changed"])
+
+
+def request_build_or_say_why(prop: Prop) -> bool:
+    """As ``request_build``; a prop whose line or settings are not there any more fails with that reason instead."""
+    try:
+        request_build(prop)
+    except PlindroError as error:
+        prop.state, prop.error = Prop.State.FAILED, str(error)
+        prop.save(update_fields=["state", "error", "changed"])
+        return False
+    return True
 
 
 def build_outdated() -> int:
@@ -101,17 +112,16 @@ def build_outdated() -> int:
 
     Until then they are shown as they were built.
     """
-    outdated = []
-    for prop in Prop.objects.filter(is_removed=False, state=Prop.State.BUILT).select_related("built"):
-        try:
-            if prop.built is None or prop.built.key != build_order(prop).key:
-                outdated.append(prop)
-        except PlindroError:
-            # Its line or a setting is not there any more; the Bench says so.
-            continue
-    for prop in outdated:
-        request_build(prop)
-    return len(outdated)
+    props = Prop.objects.filter(is_removed=False, state=Prop.State.BUILT).select_related("built")
+    outdated = [prop for prop in props if not _is_up_to_date(prop)]
+    return sum(request_build_or_say_why(prop) for prop in outdated)
+
+
+def _is_up_to_date(prop: Prop) -> bool:
+    try:
+        return prop.built is not None and prop.built.key == build_order(prop).key
+    except PlindroError:
+        return False
 
 
 def request_rock() -> Job:

@@ -17,13 +17,14 @@ _cache = StationCache()
 
 @dataclass(frozen=True, slots=True)
 class BuildOrder:
-    """A source with everything it needs."""
+    """A source with everything it needs; ``source_key`` is the digest of all its files."""
 
     name: str
     data: bytes
     side_files: Mapping[str, bytes]
     line: Mapping[str, Any]
     destination: Destination
+    source_key: str
     wants_source_model: bool = True
 
 
@@ -32,7 +33,8 @@ class BuildResult:
     """What a build gives, in plain values.
 
     ``record`` is the entry of the shipment's manifest; ``files`` are all files that it leaves behind; ``source_model``
-    is the source as it came, where it was asked for: empty where nothing of it can be drawn.
+    is the source as it came, where it was asked for: empty where nothing of it can be drawn. ``source_key`` is that of
+    the order.
     """
 
     name: str
@@ -41,6 +43,7 @@ class BuildResult:
     findings: list[dict[str, Any]]
     record: dict[str, Any]
     seconds: float
+    source_key: str
     files: tuple[LeftBehind, ...] = field(default=())
     source_model: bytes | None = None
 
@@ -53,10 +56,10 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
     result = prepare(order.data, order.name, side_files, line, order.destination, report.span(0.0, 0.95), cache=_cache)
     report.step(0.95, "drawing the picture")
     scene = read_scene(order.data, order.name, side_files) if order.wants_source_model else None
-    return result_of(result, order.name, scene)
+    return result_of(result, order.name, order.source_key, scene)
 
 
-def result_of(result: PrepareResult, source: str, scene: Scene | None) -> BuildResult:
+def result_of(result: PrepareResult, source: str, source_key: str, scene: Scene | None) -> BuildResult:
     """A prepared prop as plain values; with its source's scene also the model of that."""
     return BuildResult(
         name=result.name,
@@ -65,6 +68,7 @@ def result_of(result: PrepareResult, source: str, scene: Scene | None) -> BuildR
         findings=[finding.as_dict(with_places=True) for finding in result.findings],
         record=prop_record(result, source),
         seconds=result.seconds,
+        source_key=source_key,
         files=tuple(left_behind(result)),
         source_model=None if scene is None else source_model(scene) or b"",
     )

@@ -43,7 +43,11 @@ export default function LedgerView() {
               </td>
               <td className="pr-4">{shipment.destination}</td>
               <td className="pr-4">
-                {shipment.state === "running" ? `running, ${shipment.waiting} to go` : shipment.state}
+                {shipment.state !== "running"
+                  ? shipment.state
+                  : shipment.waiting
+                    ? `running, ${shipment.waiting} to go`
+                    : "packing"}
               </td>
               <td className="figure pr-4">{shipment.shipped}</td>
               <td className={`figure pr-4 ${shipment.held ? "text-stop" : ""}`}>{shipment.held}</td>

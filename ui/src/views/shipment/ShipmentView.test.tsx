@@ -1,4 +1,4 @@
-import { fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { expect, test, vi } from "vitest";
 
 import type { ActiveJob } from "../../app/activity";
@@ -70,6 +70,19 @@ test("a running shipment shows the progress of each prop and is cancelled", asyn
   expect(screen.getByRole("progressbar", { name: "shipment" }).getAttribute("aria-valuenow")).toBe("75");
   fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
   await waitFor(() => expect(askedBy("POST").map(({ path }) => path)).toEqual(["/api/shipments/4/cancel"]));
+});
+
+test("what is being packed is told, and why there is no archive", async () => {
+  const items = [shipmentItem(1, "crate")];
+  const why = "the disk that Plindro keeps its files on is full; make room and try again";
+  serve({ "GET /api/shipments/4": shipment(items, { state: "running", waiting: 0, seconds: null, archive: null }) });
+  open();
+  expect(await screen.findByText("packing")).toBeTruthy();
+  cleanup();
+  serve({ "GET /api/shipments/4": shipment(items, { state: "failed", error: why, archive: null }) });
+  open();
+  expect((await screen.findByRole("alert")).textContent).toContain(why);
+  expect(screen.queryByRole("link", { name: "Download zip with manifest" })).toBeNull();
 });
 
 test("a shipment that is not there says so", async () => {

@@ -38,6 +38,7 @@ export default function ShipmentView() {
   const partly = [...mine.values()].reduce((sum, job) => sum + job.fraction, 0);
   const fraction = (done + Math.min(partly, shipment.waiting)) / Math.max(shipment.items.length, 1);
   const running = shipment.state === "running";
+  const stage = shipment.waiting ? `${done} of ${shipment.items.length} done` : "packing";
   return (
     <div className="flex h-full flex-col bg-sheet">
       <div className="border-b border-rule px-6 pt-2.5">
@@ -48,7 +49,7 @@ export default function ShipmentView() {
             </Link>{" "}
             / no. <span className="figure">{shipment.id}</span>
           </h1>
-          <Figure label="state" value={running ? `${done} of ${shipment.items.length} done` : shipment.state} />
+          <Figure label="state" value={running ? stage : shipment.state} />
           <Figure label="shipped" value={`${shipment.shipped} / ${shipment.items.length}`} />
           <Figure label="held" value={String(shipment.held)} bad={shipment.held > 0} />
           <Figure label="failed" value={String(shipment.failed)} bad={shipment.failed > 0} />
@@ -73,6 +74,11 @@ export default function ShipmentView() {
           </div>
         </div>
         {running && <Progress label="shipment" fraction={fraction} />}
+        {shipment.error && (
+          <p role="alert" className="mt-1 text-stop">
+            No archive was written: {shipment.error}
+          </p>
+        )}
       </div>
       <div className="min-h-0 grow overflow-auto px-6 py-2">
         <table className="w-full">

@@ -1,8 +1,6 @@
 """Preview materials of USD as metallic-roughness materials."""
 
-import zipfile
 from dataclasses import replace
-from pathlib import Path
 from typing import Any
 
 from plindro.core.errors import UnreadableFile
@@ -25,8 +23,8 @@ _SLOTS: tuple[tuple[str, TextureSlot], ...] = (
 class PreviewMaterials:
     """Reads each bound material once; collects images and what was missing."""
 
-    def __init__(self, name: str, folder: Path, side_files: SideFiles, uv_names: dict[str, int]) -> None:
-        self._name, self._folder, self._side_files, self._uv_names = name, folder, side_files, uv_names
+    def __init__(self, side_files: SideFiles, uv_names: dict[str, int]) -> None:
+        self._side_files, self._uv_names = side_files, uv_names
         self._index: dict[str, int] = {}
         self._image_index: dict[str, int | None] = {}
         self.materials: list[Material] = []
@@ -99,8 +97,8 @@ class PreviewMaterials:
         if node.GetIdAttr().Get() != "UsdUVTexture":
             return None
         file = node.GetInput("file")
-        asset = file.Get() if file else None
-        image = self._image(str(asset.path), str(asset.resolvedPath), material) if asset is not None else None
+        path = getattr(file.Get() if file else None, "path", None)
+        image = self._image(str(path), material) if path is not None else None
         if image is None:
             return None
         st = node.GetInput("st")
@@ -117,9 +115,9 @@ class PreviewMaterials:
 
         return Texture(image, channel, (wrap("wrapS"), wrap("wrapT")))
 
-    def _image(self, path: str, resolved: str, material: str) -> int | None:
+    def _image(self, path: str, material: str) -> int | None:
         if path not in self._image_index:
-            data = self._bytes(path, resolved)
+            data = self._side_files.get(path)
             number: int | None = None
             if data is None:
                 text = f"material '{material}': its texture '{path}' is missing; put it beside the file"
@@ -133,17 +131,6 @@ class PreviewMaterials:
                     self.findings.append(Finding("unreadable-texture", Severity.WARNING, text))
             self._image_index[path] = number
         return self._image_index[path]
-
-    def _bytes(self, path: str, resolved: str) -> bytes | None:
-        """From the package that the stage was read from, else from the side files."""
-        if "[" in resolved and resolved.endswith("]"):
-            package, _, entry = resolved[:-1].partition("[")
-            try:
-                with zipfile.ZipFile(package) as archive:
-                    return archive.read(entry)
-            except (OSError, KeyError, zipfile.BadZipFile):
-                return None
-        return self._side_files.get(path)
 
 
 def _connected_value(source: Any) -> Any:

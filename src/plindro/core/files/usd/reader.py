@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plindro.core.errors import UnreadableFile
+from plindro.core.errors import PlindroError, UnreadableFile
 from plindro.core.files.sidefiles import SideFiles
 from plindro.core.files.usd.layers import open_stage
 from plindro.core.files.usd.materials import PreviewMaterials
@@ -49,13 +49,26 @@ class _Gathered:
 
 
 def read_usd(data: bytes, name: str, side_files: SideFiles) -> Scene:
-    """Read usda, usdc, usd or usdz bytes; raises ``UnreadableFile``."""
+    """Read usda, usdc, usd or usdz bytes; raises ``UnreadableFile``.
+
+    Some damaged files end the process, in OpenUSD: who reads files from elsewhere does it in a process of its own.
+    """
+    try:
+        return _read(data, name, side_files)
+    except (PlindroError, MemoryError):
+        raise
+    except Exception as error:
+        # Attributes of a wrong type and text that is no text are met deep inside OpenUSD, as errors of any kind.
+        raise UnreadableFile(f"{name}: holds values that no USD file can have; export it again") from error
+
+
+def _read(data: bytes, name: str, side_files: SideFiles) -> Scene:
     from pxr import UsdGeom
 
     stem = PurePosixPath(name).stem
-    with open_stage(data, name, side_files) as (stage, folder):
+    with open_stage(data, name, side_files) as (stage, own_files):
         names = _uv_names(stage)
-        materials = PreviewMaterials(name, folder, side_files, {uv: i for i, uv in enumerate(names)})
+        materials = PreviewMaterials(own_files, {uv: i for i, uv in enumerate(names)})
         gathered = _gather(stage, names, materials, name)
         unused = _unused_materials(stage, materials)
         meters = float(UsdGeom.GetStageMetersPerUnit(stage))

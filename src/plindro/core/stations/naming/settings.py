@@ -1,8 +1,8 @@
 """Settings of Naming."""
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
-from plindro.core.names import MAX_LENGTH, Case
+from plindro.core.names import MAX_LENGTH, Case, is_reserved
 from plindro.core.settings import StationSettings
 
 
@@ -17,3 +17,10 @@ class NamingSettings(StationSettings):
     name: str | None = Field(
         None, max_length=64, pattern=r"^[A-Za-z0-9_-]+$", description="instead of the name of the source"
     )
+
+    @field_validator("name")
+    @classmethod
+    def _is_no_device(cls, name: str | None) -> str | None:
+        if name is not None and is_reserved(name):
+            raise ValueError(f"'{name}' is a device on Windows, so no file can be called so; choose another name")
+        return name

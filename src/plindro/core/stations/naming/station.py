@@ -4,10 +4,11 @@ from dataclasses import replace
 
 from plindro.core.destinations import Destination
 from plindro.core.findings import Finding, Severity
+from plindro.core.names import is_reserved
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.stations.naming.facts import NamingFacts
-from plindro.core.stations.naming.names import house_name, names_of
+from plindro.core.stations.naming.names import house_name, names_of, root_name
 from plindro.core.stations.naming.settings import NamingSettings
 
 
@@ -17,6 +18,10 @@ def run(prop: Prop, settings: NamingSettings, report: Report, destination: Desti
     name = house_name(wanted, settings)
     if name != wanted:
         report.find(Finding("name-cleaned", Severity.INFO, f"the name '{wanted}' ships as '{name}'"))
+    root = root_name(prop.name, settings)
+    if is_reserved(root):
+        text = f"no file can be called '{root}' on Windows; change the name, the prefix or the suffix"
+        report.find(Finding("name-reserved", Severity.STOP, text))
     (names,) = names_of(prop.name, settings, destination, len(prop.levels))
     levels = tuple(replace(level, name=own) for level, own in zip(prop.levels, names.levels, strict=True))
     report.state(NamingFacts(wanted=wanted, root=names.root, files=list(names.files), levels=list(names.levels)))

@@ -1,0 +1,73 @@
+"""Worker processes: what costs one piece of work, and no other; and that none outlives the process that made it."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from plindro.core.executors import WorkerLimits, WorkerPool, WorkStopped, result_of
+
+LIMITS = WorkerLimits(seconds=3.0, memory_mib=1024)
+
+
+@pytest.fixture(scope="module")
+def pool() -> Iterator[WorkerPool]:
+    with WorkerPool(1, LIMITS) as instance:
+        yield instance
+        instance.shutdown(cancel_futures=True)
+
+
+def take_much(mebibytes: int) -> int:
+    return int(np.ones(mebibytes * 2**17).sum())
+
+
+def test_what_dies_takes_too_long_or_too_much_costs_itself_alone(pool: WorkerPool) -> None:
+    bad = [pool.submit(os.abort), pool.submit(time.sleep, 60), pool.submit(take_much, 4096)]
+    good = [pool.submit(pow, 2, n) for n in range(4)]
+    for future, words in zip(bad, ("died", "longer than 3 s", "more memory than the 1024 MiB"), strict=True):
+        with pytest.raises(WorkStopped, match=words):
+            result_of(future, LIMITS)
+    assert [result_of(future, LIMITS) for future in good] == [1, 2, 4, 8]
+    assert result_of(pool.submit(take_much, 64), LIMITS) == 64 * 2**17
+
+
+def test_work_that_does_not_listen_is_ended_by_cancelling_it(pool: WorkerPool) -> None:
+    future = pool.submit(time.sleep, 60)
+    while not future.running():
+        time.sleep(0.01)
+    future.cancel()
+    assert pool.submit(pow, 3, 2).result(30) == 9
+
+
+def test_no_worker_outlives_the_process_that_made_it(tmp_path: Path) -> None:
+    script = (
+        "import os, time\n"
+        "from plindro.core.executors import WorkerLimits, WorkerPool\n"
+        "if __name__ == '__main__':\n"
+        "    pool = WorkerPool(2, WorkerLimits())\n"
+        "    print(*{pool.submit(os.getpid).result() for _ in range(8)}, flush=True)\n"
+        "    pool.submit(time.sleep, 600).result()\n"
+    )
+    (tmp_path / "owner.py").write_text(script)
+    with subprocess.Popen([sys.executable, str(tmp_path / "owner.py")], stdout=subprocess.PIPE, text=True) as owner:
+        assert owner.stdout
+        workers = [int(pid) for pid in owner.stdout.readline().split()]
+        assert workers
+        owner.send_signal(signal.SIGKILL)
+    deadline = time.monotonic() + 20
+    while any(_lives(pid) for pid in workers):
+        assert time.monotonic() < deadline, "workers are left over"
+        time.sleep(0.05)
+
+
+def _lives(pid: int) -> bool:
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
+    except FileNotFoundError:
+        return False
