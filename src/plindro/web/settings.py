@@ -18,7 +18,7 @@ FILES = HOME / "files"
 SHIPMENTS = HOME / "shipments"
 RUN = HOME / "run"
 WORKERS = int(os.environ.get("PLINDRO_WORKERS") or os.cpu_count() or 1)
-JOB_SECONDS = float(os.environ.get("PLINDRO_JOB_SECONDS") or 1800)
+JOB_SECONDS = float(os.environ.get("PLINDRO_JOB_SECONDS") or 900)
 """Seconds that one job may take."""
 WORKER_MEMORY = int(os.environ.get("PLINDRO_WORKER_MEMORY") or 2048)
 """MiB that one worker may have."""

@@ -1,5 +1,6 @@
 """Images of a source: what they are, how large; other formats brought to PNG, which glTF can hold."""
 
+import hashlib
 import io
 from pathlib import PurePosixPath
 
@@ -12,23 +13,33 @@ from plindro.core.scene import Image
 
 KEPT = {"PNG": "image/png", "JPEG": "image/jpeg"}
 Pillow.MAX_IMAGE_PIXELS = 16_384 * 16_384
+_sound: set[bytes] = set()
+"""Digests of the images that this process has decoded: a source is read again whenever something is decided."""
 
 
 def read_image(data: bytes, name: str) -> Image:
     """An image from encoded bytes of any common format; PNG and JPEG keep their bytes, others become PNG.
 
-    Raises ``UnreadableFile`` where the bytes are no image.
+    Raises ``UnreadableFile`` where the bytes are no image, or one that is damaged somewhere.
     """
     try:
         with Pillow.open(io.BytesIO(data)) as picture:
             width, height = picture.size
             kept = KEPT.get(picture.format or "")
+            _decode_once(picture, data)
             if kept is None:
-                picture.load()
                 data, kept = encode_png(picture), "image/png"
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Pillow.DecompressionBombError) as error:
         raise UnreadableFile(f"{name}: is no image that can be read; save it again as PNG or JPEG") from error
     return Image(PurePosixPath(name).name, data, kept, width, height)
+
+
+def _decode_once(picture: Pillow.Image, data: bytes) -> None:
+    """Decode the whole picture where these bytes were not decoded before: half a picture is none."""
+    digest = hashlib.sha256(data).digest()
+    if digest not in _sound:
+        picture.load()
+        _sound.add(digest)
 
 
 def encode_png(picture: Pillow.Image) -> bytes:
