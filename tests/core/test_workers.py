@@ -6,6 +6,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -43,6 +44,19 @@ def test_work_that_does_not_listen_is_ended_by_cancelling_it(pool: WorkerPool) -
         time.sleep(0.01)
     future.cancel()
     assert pool.submit(pow, 3, 2).result(30) == 9
+
+
+def test_a_worker_that_is_killed_while_it_rests_is_replaced(pool: WorkerPool) -> None:
+    for _ in range(3):
+        worker = pool.submit(os.getpid).result(30)
+        time.sleep(0.3)
+        os.kill(worker, signal.SIGKILL)
+        while _lives(worker):
+            time.sleep(0.01)
+        # What was given to the pool before it knew may be tried again, once.
+        with suppress(WorkStopped):
+            result_of(pool.submit(pow, 2, 5), LIMITS)
+        assert result_of(pool.submit(pow, 2, 5), LIMITS) == 32
 
 
 def test_no_worker_outlives_the_process_that_made_it(tmp_path: Path) -> None:

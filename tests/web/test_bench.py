@@ -132,7 +132,7 @@ def test_impossible_settings_are_refused_and_nothing_changes(call, prop, changes
 
 def _sheet(client, url: str) -> dict[str, np.ndarray]:
     """The arrays of a sheet, read as its own documentation says."""
-    data = b"".join(client.get(url).streaming_content)
+    data = b"".join(client.get(url))
     length = int(np.frombuffer(data, "<u4", 1)[0])
     header = json.loads(data[4 : 4 + length])
     arrays, at = {}, 4 + length

@@ -5,6 +5,7 @@ import json
 from typing import Any
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 from plindro.web import store
 from plindro.web.yard.models import Built, KeptFile, Prop
@@ -95,3 +96,38 @@ def test_odd_bodies_are_refused_with_what_is_wrong(client, prop) -> None:
 def test_files_are_served_by_their_digest_alone(client, prop) -> None:
     for path in ("../../etc/passwd", "0" * 64 + ".glb", "abc.png", "%2e%2e%2fplindro.sqlite3"):
         assert client.get(f"/api/files/{path}").status_code == 404
+
+
+def test_a_file_is_sent_whole_and_in_ranges_with_its_media_type(client, prop) -> None:
+    address = client.get(f"/api/props/{prop}").json()["model"]
+    whole = client.get(address)
+    data = b"".join(whole)
+    assert (len(data), whole["Content-Type"]) == (int(whole["Content-Length"]), "model/gltf-binary")
+    for asked, part in (("0-3", data[:4]), ("4-", data[4:]), ("-5", data[-5:]), ("7-99999999", data[7:])):
+        answer = client.get(address, headers={"range": f"bytes={asked}"})
+        assert (answer.status_code, b"".join(answer)) == (206, part)
+        assert answer["Content-Range"].endswith(f"/{len(data)}")
+    for asked in (f"{len(data)}-", "5-3", "-0", "-"):
+        answer = client.get(address, headers={"range": f"bytes={asked}"})
+        assert (answer.status_code, answer["Content-Range"]) == (416, f"bytes */{len(data)}")
+
+
+def test_what_is_kept_is_its_owners_alone(prop, settings) -> None:
+    kept = [path for path in settings.FILES.rglob("*") if path.is_file()]
+    assert kept
+    assert {oct(path.stat().st_mode & 0o077) for path in kept} == {"0o0"}
+    assert (settings.HOME.stat().st_mode & 0o077) == 0
+
+
+def test_an_upload_that_the_disk_does_not_take_is_answered_in_words(client, db, monkeypatch) -> None:
+    def full(*_: Any, **__: Any) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("django.http.request.HttpRequest.parse_file_upload", full)
+    client.raise_request_exception = False
+    client.handler.enforce_csrf_checks = True
+    page = client.get("/")
+    headers = {"origin": "http://testserver", "x-csrftoken": page.cookies["csrftoken"].value}
+    answer = client.post("/api/props/upload", {"files": [SimpleUploadedFile("a.obj", sheet_obj(3))]}, headers=headers)
+    assert answer.status_code == 507
+    assert answer.json()["detail"] == "the disk that Plindro keeps its files on is full; make room and try again"

@@ -45,7 +45,7 @@ def test_shipment_for_a_destination_of_polygons_holds_obj_and_its_library(call, 
     shipment = call("POST", "shipments", body)[1]
     run_jobs()
     shipment = call("GET", f"shipments/{shipment['id']}")[1]
-    data = b"".join(client.get(shipment["archive"]).streaming_content)
+    data = b"".join(client.get(shipment["archive"]))
     archive = zipfile.ZipFile(io.BytesIO(data))
     assert archive.namelist() == ["manifest.json", "a.mtl", "a.obj"]
     assert archive.read("a.obj").startswith(b"mtllib a.mtl")
@@ -61,7 +61,7 @@ def test_shipment_writes_files_manifest_and_archive(call, client, props, run_job
     run_jobs()
     shipment = call("GET", f"shipments/{shipment['id']}")[1]
     assert (shipment["state"], shipment["shipped"], shipment["held"], shipment["failed"]) == ("done", 2, 1, 1)
-    data = b"".join(client.get(shipment["archive"]).streaming_content)
+    data = b"".join(client.get(shipment["archive"]))
     archive = zipfile.ZipFile(io.BytesIO(data))
     assert archive.namelist() == ["manifest.json", "a.glb", "b.glb"]
     manifest = json.loads(archive.read("manifest.json"))
@@ -72,7 +72,7 @@ def test_shipment_writes_files_manifest_and_archive(call, client, props, run_job
         assert (len(content), hashlib.sha256(content).hexdigest()) == (file["bytes"], file["sha256"])
     item = shipment["items"][0]
     alone = client.get(f"/api/shipments/items/{item['id']}/a.glb")
-    assert b"".join(alone.streaming_content) == archive.read("a.glb")
+    assert b"".join(alone) == archive.read("a.glb")
     assert client.get(f"/api/shipments/items/{item['id']}/b.glb").status_code == 404
 
 
@@ -96,7 +96,7 @@ def test_cancelling_keeps_what_has_shipped(call, client, props, run_jobs) -> Non
     run_jobs()
     shipment = call("GET", f"shipments/{shipment['id']}")[1]
     assert (shipment["state"], shipment["shipped"], shipment["cancelled"]) == ("cancelled", 1, 1)
-    data = b"".join(client.get(shipment["archive"]).streaming_content)
+    data = b"".join(client.get(shipment["archive"]))
     assert zipfile.ZipFile(io.BytesIO(data)).namelist() == ["manifest.json", "a.glb"]
 
 
@@ -114,7 +114,7 @@ def test_same_props_give_the_same_archive(call, client, props, run_jobs) -> None
         shipment = call("POST", "shipments", _body(props[:2]))[1]
         run_jobs()
         url = call("GET", f"shipments/{shipment['id']}")[1]["archive"]
-        archives.append(b"".join(client.get(url).streaming_content))
+        archives.append(b"".join(client.get(url)))
     assert archives[0] == archives[1]
 
 
@@ -163,7 +163,7 @@ def test_states_ship_as_they_are_promised_and_are_counted(call, client, upload, 
     shipment = call("GET", f"shipments/{shipment['id']}")[1]
     (item,) = shipment["items"]
     assert promised["files"] == [file["path"] for file in item["files"]]
-    archive = zipfile.ZipFile(io.BytesIO(b"".join(client.get(shipment["archive"]).streaming_content)))
+    archive = zipfile.ZipFile(io.BytesIO(b"".join(client.get(shipment["archive"]))))
     manifest = json.loads(archive.read("manifest.json"))
     (record,) = manifest["props"]
     (state,) = record["states"]

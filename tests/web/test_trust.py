@@ -54,7 +54,7 @@ def test_props_that_would_ship_as_one_file_are_held_and_both_named(call, client,
     assert (shipment["state"], shipment["held"], shipment["shipped"]) == ("done", 2, 1)
     held = [item for item in shipment["items"] if item["state"] == "held"]
     assert [[f["code"] for f in item["findings"]] for item in held] == [["file-name-taken"]] * 2
-    archive = zipfile.ZipFile(io.BytesIO(b"".join(client.get(shipment["archive"]).streaming_content)))
+    archive = zipfile.ZipFile(io.BytesIO(b"".join(client.get(shipment["archive"]))))
     assert archive.namelist() == ["manifest.json", "other.glb"]
 
 

@@ -17,7 +17,7 @@ django.setup()
 from django.core.management import call_command
 from django.test import Client
 call_command("migrate", verbosity=0)
-client = Client()
+client = Client(SERVER_NAME="localhost")
 def read(path):
     answer = client.get(f"/api/{path}")
     return answer.json() if answer.status_code == 200 else answer.status_code

@@ -1,10 +1,12 @@
 """The Yard: uploads of all kinds, readiness, removing and restoring."""
 
 import io
+import re
 import zipfile
 
 import numpy as np
 import pytest
+from django.test import Client
 
 from plindro.web.work.models import Job
 from plindro.web.yard.models import Prop
@@ -57,9 +59,9 @@ def test_pictures_and_models_are_served_by_content(upload, call, client, run_job
     run_jobs()
     row = call("GET", "props")[1][0]
     picture = client.get(row["picture"])
-    assert b"".join(picture.streaming_content)[:8] == b"\x89PNG\r\n\x1a\n"
+    assert b"".join(picture)[:8] == b"\x89PNG\r\n\x1a\n"
     model = client.get(call("GET", f"props/{prop}")[1]["model"])
-    assert b"".join(model.streaming_content)[:4] == b"glTF"
+    assert b"".join(model)[:4] == b"glTF"
     assert "immutable" in model["Cache-Control"]
     assert client.get("/api/files/" + "0" * 64 + ".png").status_code == 404
     assert client.get("/api/files/..%2f..%2fsecret-key.png").status_code == 404
@@ -130,7 +132,26 @@ def test_board_is_read_with_few_queries(upload, client, run_jobs, django_assert_
         assert len(client.get("/api/props").json()) == 5
 
 
-def test_other_sites_cannot_change_anything(client) -> None:
-    answer = client.post("/api/demo/rock", headers={"origin": "https://elsewhere.example"})
-    assert answer.status_code == 403
+def test_only_own_pages_change_anything(db) -> None:
+    browser = Client(enforce_csrf_checks=True)
+    page = browser.get("/")
+    token, own = page.cookies["csrftoken"].value, "http://testserver"
+    for headers in (
+        {},
+        {"x-csrftoken": token},
+        {"origin": own},
+        {"origin": "https://elsewhere.example", "x-csrftoken": token},
+        {"origin": own, "x-csrftoken": "x" * len(token)},
+    ):
+        answer = browser.post("/api/demo/rock", headers=headers)
+        assert (answer.status_code, answer.json()["detail"].split(";")[0]) == (
+            403,
+            "this address takes changes from its own pages only",
+        )
     assert not Job.objects.exists()
+    assert browser.post("/api/demo/rock", headers={"origin": own, "x-csrftoken": token}).status_code == 200
+    assert "unsafe" not in page["Content-Security-Policy"]
+    assert page["Content-Security-Policy"].startswith("default-src 'none'; script-src 'self'")
+    script = re.search(r'src="(/assets/[^"]+)"', page.content.decode())
+    assert script
+    assert "Access-Control-Allow-Origin" not in browser.get(script[1]).headers

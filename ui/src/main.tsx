@@ -1,4 +1,5 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
@@ -17,6 +18,8 @@ const NewShipmentView = lazy(() => import("./views/shipment/NewShipmentView"));
 const ShipmentView = lazy(() => import("./views/shipment/ShipmentView"));
 
 applyTheme();
+// Parts that make styles as they open may do so under the word that the page came with.
+setNonce(document.querySelector<HTMLMetaElement>("meta[name=style-nonce]")?.content ?? "");
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
 const router = createBrowserRouter([
   {

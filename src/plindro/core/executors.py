@@ -5,6 +5,7 @@ import os
 import threading
 from collections.abc import Callable, Sequence
 from concurrent.futures import Executor, Future
+from concurrent.futures.process import BrokenProcessPool
 from contextlib import AbstractContextManager, suppress
 from dataclasses import dataclass
 from importlib import import_module
@@ -66,16 +67,22 @@ class WorkerPool(Executor):
     """
 
     def __init__(self, workers: int, limits: WorkerLimits, modules: Sequence[str] = ()) -> None:
-        self._limits = limits
-        self._pool = ProcessPool(
-            max_workers=workers,
+        self._workers, self._limits, self._modules = workers, limits, tuple(modules)
+        self._pool = self._made()
+
+    def _made(self) -> ProcessPool:
+        return ProcessPool(
+            max_workers=self._workers,
             # Fresh processes: a forked one would inherit the server's threads and database handles.
             context=multiprocessing.get_context("spawn"),
             initializer=_begin,
-            initargs=(limits, tuple(modules)),
+            initargs=(self._limits, self._modules),
         )
 
     def submit(self, fn: Callable[..., Any], /, *args: Any, **kwargs: Any) -> Future[Any]:
+        if not self._pool.active:
+            # A process that died while it had nothing to do has ended the whole pool.
+            self._pool = self._made()
         future: Future[Any] = self._pool.schedule(fn, args=args, kwargs=kwargs, timeout=self._limits.seconds)
         return future
 
@@ -104,7 +111,7 @@ def result_of(future: Future[Any], limits: WorkerLimits | None = None) -> Any:
             f" than the {limits.memory_mib} MiB that it may have" if limits and limits.memory_mib else " than there is"
         )
         raise WorkStopped(f"it needs more memory{most}; reduce the source, or allow more") from error
-    except ProcessExpired as error:
+    except (ProcessExpired, BrokenProcessPool) as error:
         raise WorkStopped(
             "the process that worked on it died; the file may be damaged", may_be_tried_again=True
         ) from error

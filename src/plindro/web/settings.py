@@ -5,6 +5,10 @@ import secrets
 from pathlib import Path
 
 HOME = Path(os.environ.get("PLINDRO_HOME") or "var").resolve()
+# What is made from here on is its owner's alone, from the first byte.
+os.umask(0o077)
+HOME.mkdir(mode=0o700, parents=True, exist_ok=True)
+HOME.chmod(0o700)
 
 
 def _ui_folder() -> Path:
@@ -32,15 +36,13 @@ def _secret_key() -> str:
     """A key of this installation, made once."""
     path = HOME / "secret-key"
     if not path.exists():
-        HOME.mkdir(parents=True, exist_ok=True)
         path.write_text(secrets.token_urlsafe(50))
-        path.chmod(0o600)
     return path.read_text()
 
 
 SECRET_KEY = _secret_key()
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver"]
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "plindro.web.work",
@@ -50,9 +52,10 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
-    "plindro.web.middleware.SameOriginMiddleware",
+    "plindro.web.middleware.PolicyMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.common.CommonMiddleware",
+    "plindro.web.middleware.OwnPagesMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
 ROOT_URLCONF = "plindro.web.urls"
@@ -75,6 +78,7 @@ TIME_ZONE = "UTC"
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = UI_FOLDER if UI_FOLDER.is_dir() else None
 WHITENOISE_INDEX_FILE = False
+WHITENOISE_ALLOW_ALL_ORIGINS = False
 APPEND_SLASH = False
 DATA_UPLOAD_MAX_NUMBER_FILES = 5_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024**3

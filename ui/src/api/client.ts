@@ -12,6 +12,18 @@ export type Readiness = PropRow["readiness"];
 
 export const client = createClient<paths>({ baseUrl: "/" });
 
+/** The token without which the server takes no change, as it came with the page. */
+export function token(): string {
+  return /(?:^|; )csrftoken=([^;]*)/.exec(document.cookie)?.[1] ?? "";
+}
+
+client.use({
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", token());
+    return request;
+  },
+});
+
 /** An answer of the server that says in one sentence why something did not work. */
 export class ServerProblem extends Error {}
 

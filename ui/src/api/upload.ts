@@ -1,5 +1,5 @@
 import { type components } from "./schema";
-import { ServerProblem } from "./client";
+import { ServerProblem, token } from "./client";
 
 type UploadAnswer = components["schemas"]["UploadOut"];
 
@@ -36,6 +36,7 @@ export function sendFiles<T>(address: string, files: NamedFile[], onProgress: (f
     form.append("paths", path);
   }
   request.open("POST", address);
+  request.setRequestHeader("X-CSRFToken", token());
   request.send(form);
   return { done, cancel: () => request.abort() };
 }

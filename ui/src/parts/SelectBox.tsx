@@ -1,3 +1,4 @@
+import { getNonce } from "get-nonce";
 import { Select } from "radix-ui";
 
 interface SelectBoxProps<T extends string> {
@@ -27,7 +28,7 @@ export function SelectBox<T extends string>({ label, value, options, onChange, c
           sideOffset={4}
           className="z-50 rounded border border-rule-strong bg-sheet p-1"
         >
-          <Select.Viewport>
+          <Select.Viewport nonce={getNonce()}>
             {options.map((option) => (
               <Select.Item
                 key={option.value}

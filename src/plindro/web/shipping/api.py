@@ -1,12 +1,14 @@
 """Addresses of shipments."""
 
-from django.http import FileResponse, HttpRequest
+from django.http import HttpRequest
+from django.http.response import HttpResponseBase
 from ninja import Router
 
 from plindro.web.errors import NotFound
 from plindro.web.shipping import queries, services
 from plindro.web.shipping.models import ShipmentItem
 from plindro.web.shipping.schemas import PreviewRow, ShipmentIn, ShipmentOut, ShipmentRow
+from plindro.web.streaming import send_file
 
 router = Router(tags=["shipping"])
 
@@ -42,16 +44,16 @@ def cancel(request: HttpRequest, shipment_id: int) -> ShipmentOut:
 
 
 @router.get("/shipments/{shipment_id}/archive.zip", operation_id="shipments_archive", include_in_schema=False)
-def archive(request: HttpRequest, shipment_id: int) -> FileResponse:
+def archive(request: HttpRequest, shipment_id: int) -> HttpResponseBase:
     """All files and the manifest as one zip."""
     path = services.archive_of(services.find_shipment(shipment_id))
     if not path.is_file():
         raise NotFound("this shipment has no archive yet")
-    return FileResponse(path.open("rb"), as_attachment=True, filename=f"plindro-shipment-{shipment_id}.zip")
+    return send_file(request, path, name=f"plindro-shipment-{shipment_id}.zip")
 
 
 @router.get("/shipments/items/{item_id}/{name}", operation_id="shipments_file", include_in_schema=False)
-def file(request: HttpRequest, item_id: int, name: str) -> FileResponse:
+def file(request: HttpRequest, item_id: int, name: str) -> HttpResponseBase:
     """One shipped file."""
     item = ShipmentItem.objects.select_related("shipment").filter(pk=item_id).first()
     if item is None or name not in {entry["path"] for entry in item.record.get("files", [])}:
@@ -59,4 +61,4 @@ def file(request: HttpRequest, item_id: int, name: str) -> FileResponse:
     path = services.folder_of(item.shipment) / name
     if not path.is_file():
         raise NotFound("this shipped file is gone from the disk; ship again")
-    return FileResponse(path.open("rb"), as_attachment=True, filename=name, content_type="model/gltf-binary")
+    return send_file(request, path, name=name)

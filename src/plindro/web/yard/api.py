@@ -1,6 +1,7 @@
 """Addresses of the Yard."""
 
-from django.http import FileResponse, HttpRequest
+from django.http import HttpRequest
+from django.http.response import HttpResponseBase
 from ninja import File, Router, UploadedFile
 
 from plindro.core.destinations import DESTINATIONS
@@ -8,6 +9,7 @@ from plindro.core.lines import LINES
 from plindro.web import store
 from plindro.web.errors import NotFound
 from plindro.web.schemas import JobOut
+from plindro.web.streaming import send_file
 from plindro.web.work.services import cancel_job
 from plindro.web.yard import queries, services
 from plindro.web.yard.schemas import (
@@ -24,7 +26,7 @@ from plindro.web.yard.schemas import (
 from plindro.web.yard.uploads import SortedUpload, sort_upload
 
 router = Router(tags=["yard"])
-MEDIA_TYPES = {"bin": "application/octet-stream", "png": "image/png", "glb": "model/gltf-binary"}
+SUFFIXES = frozenset({"bin", "png", "glb"})
 YEAR = 31_536_000
 
 
@@ -115,11 +117,11 @@ def cancel(request: HttpRequest, job_id: int) -> Changed:
 
 
 @router.get("/files/{digest}.{suffix}", operation_id="files_read", include_in_schema=False)
-def read_file(request: HttpRequest, digest: str, suffix: str) -> FileResponse:
+def read_file(request: HttpRequest, digest: str, suffix: str) -> HttpResponseBase:
     """A stored picture or model; its content never changes."""
     path = store.path_of(digest)
-    if suffix not in MEDIA_TYPES or not digest.isalnum() or not path.is_file():
+    if suffix not in SUFFIXES or not digest.isalnum() or not path.is_file():
         raise NotFound("this file is not there any more")
-    response = FileResponse(path.open("rb"), content_type=MEDIA_TYPES[suffix])
+    response = send_file(request, path, kind=f".{suffix}")
     response["Cache-Control"] = f"public, max-age={YEAR}, immutable"
     return response

@@ -8,6 +8,7 @@ from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
 from plindro.web.work.registry import Handler, at_start, needs, register, settles
 from plindro.web.work.services import is_active, subjects_at_work
+from plindro.web.yard import tasks
 from plindro.web.yard.building import Kept, build_order, keep_files, submit_order, write_result
 from plindro.web.yard.models import Prop
 from plindro.web.yard.services import BUILD, ROCK, build_outdated, import_upload, request_build_or_say_why
@@ -41,16 +42,8 @@ def _build_ended(job: Job) -> None:
     prop.save(update_fields=["state", "error", "changed"])
 
 
-def grow_rock(channel: JobChannel) -> bytes:
-    """The dense rock of the demo as GLB bytes."""
-    from plindro.demo import build_rock
-
-    channel.report().step(0.1, "growing a rock of a million triangles")
-    return build_rock()
-
-
 def _submit_rock(job: Job, channel: JobChannel, executor: Executor) -> Future[Any]:
-    return executor.submit(grow_rock, channel)
+    return executor.submit(tasks.grow_rock, channel)
 
 
 def _finish_rock(job: Job, data: bytes) -> None:

@@ -72,3 +72,11 @@ def result_of(result: PrepareResult, source: str, source_key: str, scene: Scene 
         files=tuple(left_behind(result)),
         source_model=None if scene is None else source_model(scene) or b"",
     )
+
+
+def grow_rock(channel: JobChannel) -> bytes:
+    """The dense rock of the demo as GLB bytes."""
+    from plindro.demo import build_rock
+
+    channel.report().step(0.1, "growing a rock of a million triangles")
+    return build_rock()
