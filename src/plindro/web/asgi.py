@@ -1,7 +1,6 @@
 """The ASGI application: Django, and the runner that lives as long as the server."""
 
 import os
-from collections.abc import Awaitable, Callable
 from typing import Any
 
 from django.core.asgi import get_asgi_application
@@ -9,14 +8,17 @@ from django.core.asgi import get_asgi_application
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "plindro.web.settings")
 _django = get_asgi_application()
 
-Receive = Callable[[], Awaitable[dict[str, Any]]]
-Send = Callable[[dict[str, Any]], Awaitable[None]]
+# Its models can be loaded once Django is set up.
+from plindro.web import events  # noqa: E402
+from plindro.web.events import Receive, Send  # noqa: E402
 
 
 async def application(scope: dict[str, Any], receive: Receive, send: Send) -> None:
     """Requests go to Django; start and stop of the server start and stop the runner."""
     if scope["type"] == "lifespan":
         await _run_lifespan(receive, send)
+    elif scope["type"] == "http" and scope["path"] == events.PATH:
+        await events.stream(scope, receive, send)
     else:
         await _django(scope, receive, send)  # type: ignore[arg-type]
 

@@ -5,22 +5,27 @@ One reader looks for changes, for all tabs together, and only while there are an
 
 import asyncio
 import json
-from collections.abc import AsyncIterator
+import logging
+from collections.abc import AsyncIterator, Awaitable, Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
-from django.db import connection
+from django.conf import settings
+from django.db import DatabaseError, connection
 from django.db.models import Count, Max
-from django.http import HttpRequest, StreamingHttpResponse
-from ninja import Router
+from django.http.request import split_domain_port, validate_host
 
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.work.models import Job
 from plindro.web.work.registry import kinds_that_tell
 from plindro.web.yard.models import Prop
 
-router = Router(tags=["events"])
+Receive = Callable[[], Awaitable[dict[str, Any]]]
+Send = Callable[[dict[str, Any]], Awaitable[None]]
+log = logging.getLogger(__name__)
+PATH = "/api/events"
 INTERVAL = 0.25
+"""Seconds between two looks while there are jobs; without any they are twice as long."""
 KEEP_ALIVE = 15.0
 
 
@@ -56,6 +61,7 @@ class Reader:
         self._thread = ThreadPoolExecutor(1, thread_name_prefix="plindro-events")
         self._version = -1
         self._text = ""
+        self._is_busy = False
         self._listeners: set[asyncio.Event] = set()
         self._task: asyncio.Task[None] | None = None
 
@@ -82,12 +88,21 @@ class Reader:
         loop = asyncio.get_running_loop()
         self._version = -1
         while self._listeners:
-            text = await loop.run_in_executor(self._thread, self._changed)
+            text = await loop.run_in_executor(self._thread, self._looked)
             if text and text != self._text:
                 self._text = text
                 for woken in self._listeners:
                     woken.set()
-            await asyncio.sleep(INTERVAL)
+            await asyncio.sleep(INTERVAL if self._is_busy else 2 * INTERVAL)
+
+    def _looked(self) -> str:
+        """As ``_changed``; a look that fails, as at a locked database, is taken again at the next."""
+        try:
+            return self._changed()
+        except DatabaseError as error:
+            log.error("events: %s", error)
+            self._version = -1
+            return ""
 
     def _changed(self) -> str:
         """The snapshot where the database is another than at the last look."""
@@ -97,21 +112,33 @@ class Reader:
         if version == self._version:
             return ""
         self._version = version
-        return json.dumps(snapshot())
+        heard = snapshot()
+        self._is_busy = bool(heard["jobs"])
+        return json.dumps(heard)
 
 
 reader = Reader()
 
 
-async def _stream() -> AsyncIterator[bytes]:
+async def stream(scope: dict[str, Any], receive: Receive, send: Send) -> None:
+    """Answer a request for the stream: one event at every change.
+
+    Not by a view of Django's, which would hold a thread for as long as a tab is open.
+    """
+    host = dict(scope["headers"]).get(b"host", b"").decode("latin-1")
+    if not validate_host(split_domain_port(host)[0], settings.ALLOWED_HOSTS):
+        await send({"type": "http.response.start", "status": 400, "headers": []})
+        await send({"type": "http.response.body", "body": b""})
+        return
+    headers = [(b"content-type", b"text/event-stream"), (b"cache-control", b"no-cache"), (b"x-accel-buffering", b"no")]
+    await send({"type": "http.response.start", "status": 200, "headers": headers})
+    telling = asyncio.create_task(_tell(send))
+    while (await receive())["type"] != "http.disconnect":
+        pass
+    telling.cancel()
+
+
+async def _tell(send: Send) -> None:
     async for text in reader.listen():
-        yield f"data: {text}\n\n".encode() if text else b": still here\n\n"
-
-
-@router.get("/events", operation_id="events", include_in_schema=False)
-def events(request: HttpRequest) -> StreamingHttpResponse:
-    """The stream; one event at every change."""
-    response = StreamingHttpResponse(_stream(), content_type="text/event-stream")
-    response["Cache-Control"] = "no-cache"
-    response["X-Accel-Buffering"] = "no"
-    return response
+        body = f"data: {text}\n\n".encode() if text else b": still here\n\n"
+        await send({"type": "http.response.body", "body": body, "more_body": True})

@@ -22,10 +22,12 @@ from plindro.web.errors import UNEXPECTED, storage_words
 from plindro.web.work import registry
 from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
-from plindro.web.work.services import take_up_again, waiting
+from plindro.web.work.services import take_up_again, waiting, wake
 
 log = logging.getLogger(__name__)
 TICK = 0.1
+REST = 5.0
+"""Seconds between two looks at a queue that nobody has put anything into."""
 PAUSE = 1.0
 """Seconds to wait after something failed that is not a job's doing, as a disk that is full."""
 SETTLE = 30.0
@@ -67,6 +69,7 @@ class Runner:
     def stop(self) -> None:
         """Stop taking jobs and end the workers; running jobs wait again after the next start."""
         self._stop.set()
+        wake.set()
         self._thread.join(timeout=10)
 
     def _run(self) -> None:
@@ -95,9 +98,19 @@ class Runner:
             try:
                 while not self._stop.is_set():
                     went_well = [self._does(step) for step in steps]
-                    self._stop.wait(TICK if all(went_well) else PAUSE)
+                    if not all(went_well):
+                        self._stop.wait(PAUSE)
+                    elif self._running:
+                        self._stop.wait(TICK)
+                    else:
+                        self._rest()
             finally:
                 executor.shutdown(wait=False, cancel_futures=True)
+
+    def _rest(self) -> None:
+        """Until there is something to do; a job of another process is seen a little later."""
+        wake.wait(REST)
+        wake.clear()
 
     @staticmethod
     def _does(step: Callable[[], object]) -> bool:

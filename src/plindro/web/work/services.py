@@ -1,15 +1,25 @@
 """Putting jobs in the queue, calling them off, and taking up what a stopped server left."""
 
+import threading
 from collections.abc import Iterable
 
+from django.db import transaction
 from django.db.models import QuerySet
 
 from plindro.web.errors import NotFound
 from plindro.web.work.models import Job
 
+wake = threading.Event()
+"""Set whenever there is something new for the runner, which sleeps while there is nothing to do."""
+
+
+def _wake_after_this() -> None:
+    transaction.on_commit(wake.set)
+
 
 def enqueue(kind: str, subject: int | None = None, priority: Job.Priority = Job.Priority.BOARD) -> Job:
     """A new job behind those of its priority, about a row of the kind's own."""
+    _wake_after_this()
     return Job.objects.create(kind=kind, subject=subject, priority=priority)
 
 
@@ -25,11 +35,13 @@ def cancel_job(job_id: int) -> Job:
         raise NotFound(f"there is no job {job_id}")
     job.cancel_requested = True
     job.save(update_fields=["cancel_requested"])
+    _wake_after_this()
     return job
 
 
 def cancel_about(kind: str, subjects: Iterable[int]) -> None:
     """Ask all jobs of a kind about these rows to stop."""
+    _wake_after_this()
     Job.objects.filter(kind=kind, subject__in=list(subjects), state__in=Job.ACTIVE).update(cancel_requested=True)
 
 
