@@ -161,6 +161,9 @@ def test_killed_server_finishes_its_shipment_after_the_restart(server: Server) -
     assert done["shipped"] == len(names)
     folder = server.home / "shipments" / str(shipment)
     assert sorted(p.name for p in folder.iterdir()) == sorted(["manifest.json", *(f"{name}.glb" for name in names)])
+    assert {oct(path.stat().st_mode & 0o077) for path in [server.home, *folder.iterdir()]} == {"0o0"}, (
+        "its owner's alone"
+    )
     for item in done["items"]:
         data = (folder / item["files"][0]["path"]).read_bytes()
         assert hashlib.sha256(data).hexdigest() == item["files"][0]["sha256"]

@@ -112,13 +112,6 @@ def test_a_file_is_sent_whole_and_in_ranges_with_its_media_type(client, prop) ->
         assert (answer.status_code, answer["Content-Range"]) == (416, f"bytes */{len(data)}")
 
 
-def test_what_is_kept_is_its_owners_alone(prop, settings) -> None:
-    kept = [path for path in settings.FILES.rglob("*") if path.is_file()]
-    assert kept
-    assert {oct(path.stat().st_mode & 0o077) for path in kept} == {"0o0"}
-    assert (settings.HOME.stat().st_mode & 0o077) == 0
-
-
 def test_an_upload_that_the_disk_does_not_take_is_answered_in_words(client, db, monkeypatch) -> None:
     def full(*_: Any, **__: Any) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")

@@ -15,6 +15,8 @@ from plindro.core.errors import InvalidSettings
 def serve(port: int, demo: bool, open_browser: bool) -> int:
     """Migrate, load the demo where asked for, and serve until stopped."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "plindro.web.settings")
+    # What the server and its workers make is their owner's alone, from the first byte.
+    os.umask(0o077)
     _check_port(port)
     import django
 

@@ -5,8 +5,6 @@ import secrets
 from pathlib import Path
 
 HOME = Path(os.environ.get("PLINDRO_HOME") or "var").resolve()
-# What is made from here on is its owner's alone, from the first byte.
-os.umask(0o077)
 HOME.mkdir(mode=0o700, parents=True, exist_ok=True)
 HOME.chmod(0o700)
 

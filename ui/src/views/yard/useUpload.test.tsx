@@ -15,11 +15,15 @@ class HeldRequest {
   responseText = "";
   form: FormData | null = null;
   address = "";
+  headers = new Map<string, string>();
   constructor() {
     HeldRequest.last = this;
   }
   open(_: string, address: string) {
     this.address = address;
+  }
+  setRequestHeader(name: string, value: string) {
+    this.headers.set(name, value);
   }
   send(form: FormData) {
     this.form = form;
@@ -48,6 +52,7 @@ function Sender() {
 }
 
 beforeEach(() => {
+  document.cookie = "csrftoken=abc";
   vi.stubGlobal("XMLHttpRequest", HeldRequest);
   mount(<Sender />);
   fireEvent.click(screen.getByText("send"));
@@ -56,6 +61,7 @@ beforeEach(() => {
 test("files go in one request with their paths, and the way is shown", async () => {
   const request = HeldRequest.last;
   expect(request.address).toBe("/api/props/upload");
+  expect(request.headers.get("X-CSRFToken"), "the token that came with the page").toBe("abc");
   expect(request.form?.getAll("paths")).toEqual(["a.obj", "deep/b.obj"]);
   act(() => request.upload.onprogress?.({ lengthComputable: true, loaded: 30, total: 40 }));
   expect(screen.getByText("2 files, 75 %")).toBeTruthy();
