@@ -16,17 +16,9 @@ from plindro.web.work import registry
 from plindro.web.work.models import Job
 from plindro.web.yard import services
 from plindro.web.yard.models import Prop
-from tests.web.test_yard import sheet_obj
+from tests.web.test_yard import sheet_obj, zipped
 
 pytestmark = pytest.mark.django_db
-
-
-def _zip(**entries: bytes) -> bytes:
-    buffer = io.BytesIO()
-    with zipfile.ZipFile(buffer, "w") as archive:
-        for name, data in entries.items():
-            archive.writestr(name, data)
-    return buffer.getvalue()
 
 
 def _without_levels(call, prop: int, **settings: Any) -> None:
@@ -92,11 +84,11 @@ def test_names_that_windows_keeps_are_refused(call, upload, run_jobs) -> None:
 
 def test_each_archive_is_a_folder_of_its_own_and_nothing_vanishes(upload, call) -> None:
     first, second, third = (sheet_obj(n) for n in (3, 4, 5))
-    inner = _zip(**{"model.obj": third, "paint.png": b"third"})
+    inner = zipped(**{"model.obj": third, "paint.png": b"third"})
     answer = upload.named({
-        "first.zip": _zip(**{"model.obj": first, "paint.png": b"first", ".DS_Store": b"x", "__MACOSX/model.obj": b"x"}),
-        "second.zip": _zip(**{"model.obj": second, "paint.png": b"second", "inner.zip": inner}),
-        "sub/second.zip": _zip(**{"notes.txt": b"hello"}),
+        "first.zip": zipped(**{"model.obj": first, "paint.png": b"first", ".DS_Store": b"x", "__MACOSX/a.obj": b"x"}),
+        "second.zip": zipped(**{"model.obj": second, "paint.png": b"second", "inner.zip": inner}),
+        "sub/second.zip": zipped(**{"notes.txt": b"hello"}),
     })  # fmt: skip
     props = {prop.source: prop for prop in Prop.objects.all()}
     assert len(answer["props"]) == len(props) == 3
@@ -107,7 +99,9 @@ def test_each_archive_is_a_folder_of_its_own_and_nothing_vanishes(upload, call) 
         "first.zip": "hidden entries were left out: '.DS_Store' and 1 more",
         "sub/second/notes.txt": "files ending in '.txt' are not read",
     }
-    again = upload.named({"set.zip": _zip(**{"a.obj": first, "A/a.obj": first}), "SET.zip": _zip(**{"a.obj": second})})
+    again = upload.named(
+        {"set.zip": zipped(**{"a.obj": first, "A/a.obj": first}), "SET.zip": zipped(**{"a.obj": second})}
+    )
     assert len(again["props"]) == 3
 
 

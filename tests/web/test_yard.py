@@ -25,7 +25,7 @@ def sheet_obj(n: int = 12, extra: str = "") -> bytes:
     return "\n".join(lines).encode()
 
 
-def _zip(**entries: bytes) -> bytes:
+def zipped(**entries: bytes) -> bytes:
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w") as archive:
         for name, data in entries.items():
@@ -68,8 +68,8 @@ def test_pictures_and_models_are_served_by_content(upload, call, client, run_job
 
 
 def test_zip_is_unpacked_and_one_that_points_outside_is_refused_whole(upload, call) -> None:
-    good = _zip(**{"set/a.obj": sheet_obj(), "set/textures/x.png": b"no picture", "__MACOSX/a.obj": b"junk"})
-    bad = _zip(**{"b.obj": sheet_obj(), "../evil.obj": sheet_obj()})
+    good = zipped(**{"set/a.obj": sheet_obj(), "set/textures/x.png": b"no picture", "__MACOSX/a.obj": b"junk"})
+    bad = zipped(**{"b.obj": sheet_obj(), "../evil.obj": sheet_obj()})
     answer = upload(good__zip=good, bad__zip=bad, torn__zip=b"PK not really")
     assert len(answer["props"]) == 1
     assert {row["name"]: row["message"] for row in answer["refused"]} == {

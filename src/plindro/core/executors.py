@@ -86,6 +86,10 @@ class WorkerPool(Executor):
         future: Future[Any] = self._pool.schedule(fn, args=args, kwargs=kwargs, timeout=self._limits.seconds)
         return future
 
+    def __exit__(self, kind: object, *_: object) -> None:
+        """Wait for what was submitted; after an error, as a key that stops the program, end it."""
+        self.shutdown(cancel_futures=kind is not None)
+
     def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
         if cancel_futures:
             self._pool.stop()

@@ -7,7 +7,7 @@ from plindro.core.destinations import destination_named
 from plindro.core.shipping import find_clash, owners_of, totals
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.schemas import ItemOut, PreviewRow, ShipmentOut, ShipmentRow
-from plindro.web.shipping.services import archive_of, chosen_props, files_promised, ship_names
+from plindro.web.shipping.services import archive_of, chosen_props, files_of_names, ship_names
 from plindro.web.yard.queries import readiness
 
 
@@ -64,11 +64,13 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
     profile = destination_named(destination)
     rows = []
     props = chosen_props(prop_ids)
-    owners = owners_of((prop.name, files_promised(prop, profile)) for prop in props)
+    promised = {prop.name: ship_names(prop, profile) for prop in props}
+    files = {name: files_of_names(names) for name, names in promised.items()}
+    owners = owners_of(files.items())
     for prop in props:
-        names = ship_names(prop, profile)
+        names = promised[prop.name]
         ready = readiness(prop)
-        clash = find_clash(prop.name, files_promised(prop, profile), owners)
+        clash = find_clash(prop.name, files[prop.name], owners)
         notes = {
             "held": "held back by a finding; nothing will be written",
             "failed": prop.error or "could not be built",
@@ -79,7 +81,7 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
             PreviewRow(
                 prop=prop.pk,
                 name=names[0].root,
-                files=[] if held else [file for own in names for file in own.files],
+                files=[] if held else files[prop.name],
                 levels=list(names[0].levels),
                 held=held,
                 note=clash.message if clash else notes.get(ready, ""),

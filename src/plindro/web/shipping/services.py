@@ -1,6 +1,6 @@
 """All writes of shipments: ordering, writing files, finishing, calling off."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -73,7 +73,7 @@ def order_shipment(prop_ids: Sequence[int], destination: str) -> Shipment:
     with transaction.atomic():
         props = chosen_props(prop_ids)
         shipment = Shipment.objects.create(destination=profile.name)
-        files = {prop.name: files_promised(prop, profile) for prop in props}
+        files = {prop.name: files_of_names(ship_names(prop, profile)) for prop in props}
         owners = owners_of(files.items())
         for prop in props:
             line, misfit = fitting_line(prop)
@@ -96,9 +96,9 @@ def order_shipment(prop_ids: Sequence[int], destination: str) -> Shipment:
     return shipment
 
 
-def files_promised(prop: Prop, destination: Destination) -> list[str]:
-    """The files that a prop and its states would ship as, by its latest result."""
-    return [path for names in ship_names(prop, destination) for path in names.files]
+def files_of_names(names: Iterable[ShippedNames]) -> list[str]:
+    """The files of a prop and its states."""
+    return [path for own in names for path in own.files]
 
 
 def ship_names(prop: Prop, destination: Destination) -> tuple[ShippedNames, ...]:

@@ -127,6 +127,8 @@ class Runner:
 
     def _settle(self) -> None:
         if time.monotonic() - self._settled > SETTLE:
+            # Begun, but the database failed before anything ran.
+            take_up_again(besides=self._running)
             registry.settle()
             self._settled = time.monotonic()
 

@@ -63,6 +63,10 @@ def supersede(kind: str, subject: int) -> None:
     about.filter(state=Job.State.RUNNING).update(cancel_requested=True)
 
 
-def take_up_again() -> int:
-    """After a start: what was running when the server stopped waits again; returns how many."""
-    return Job.objects.filter(state=Job.State.RUNNING).update(state=Job.State.QUEUED, fraction=0.0, doing="")
+def take_up_again(besides: Iterable[int] = ()) -> int:
+    """What is said to run and is not among those that do waits again, as after a stop; returns how many."""
+    return (
+        Job.objects.filter(state=Job.State.RUNNING)
+        .exclude(pk__in=list(besides))
+        .update(state=Job.State.QUEUED, fraction=0.0, doing="")
+    )
