@@ -22,18 +22,18 @@ def main(sources: Path, results: Path, names: dict[str, tuple[str, bool]]) -> No
 
     from plindro.core.files import FolderFiles, read_scene
     from plindro.web import store
-    from plindro.web.work.models import Job
-    from plindro.web.yard.building import build_order, keep_files, write_result
+    from plindro.web.yard.building import build_order, write_result
     from plindro.web.yard.models import Prop
     from plindro.web.yard.services import request_build
     from plindro.web.yard.tasks import result_of
 
     call_command("migrate", verbosity=0)
+    kept = store.files()
     for name, (stem, has_levels) in names.items():
         files = {path.name: path.read_bytes() for path in sorted((sources / stem).iterdir())}
         source = next(file for file in files if file.endswith((".obj", ".usda")))
         scene = read_scene(files[source], source, FolderFiles(sources / stem))
-        digests = {file: store.keep(data) for file, data in files.items()}
+        digests = {file: kept.keep(data) for file, data in files.items()}
         prop = Prop.objects.create(
             name=name,
             source_name=source,
@@ -43,8 +43,8 @@ def main(sources: Path, results: Path, names: dict[str, tuple[str, bool]]) -> No
             overrides={} if has_levels else {"levels": {"has_levels": False}},
         )
         order = build_order(prop)
-        result = result_of(pickle.loads((results / f"{stem}.pickle").read_bytes()), source, order.source.key, scene)
-        write_result(order.key, keep_files(Job(), result))
+        prepared = pickle.loads((results / f"{stem}.pickle").read_bytes())
+        write_result(order.key, result_of(prepared, source, order.source.key, kept, scene))
         request_build(prop)
         prop.refresh_from_db()
         assert prop.state == Prop.State.BUILT

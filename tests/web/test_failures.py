@@ -23,7 +23,7 @@ def prop(upload, run_jobs) -> int:
 
 def test_a_source_that_is_gone_from_the_disk_is_said_and_the_last_result_stays(call, prop, run_jobs) -> None:
     before = call("GET", f"props/{prop}")[1]
-    store.path_of(Prop.objects.get().source).unlink()
+    store.files().path_of(Prop.objects.get().source).unlink()
     call("PATCH", f"props/{prop}/settings", {"changes": {"normals": {"source": "smooth"}}})
     run_jobs()
     after = call("GET", f"props/{prop}")[1]
@@ -36,11 +36,11 @@ def test_a_source_that_is_gone_from_the_disk_is_said_and_the_last_result_stays(c
 def test_a_result_of_which_a_file_is_gone_is_built_again(call, client, prop, run_jobs) -> None:
     first = call("GET", f"props/{prop}")[1]
     for kept in KeptFile.objects.filter(kind="shipped"):
-        store.path_of(kept.digest).unlink()
+        store.files().path_of(kept.digest).unlink()
     call("POST", f"props/{prop}/rebuild")
     run_jobs()
     assert call("GET", f"props/{prop}")[1]["model"] == first["model"]
-    assert all(store.path_of(kept.digest).is_file() for kept in KeptFile.objects.filter(kind="shipped"))
+    assert all(store.files().path_of(kept.digest).is_file() for kept in KeptFile.objects.filter(kind="shipped"))
 
 
 def test_a_full_disk_fails_the_build_in_a_sentence_and_leaves_no_half_result(

@@ -93,8 +93,8 @@ def test_each_archive_is_a_folder_of_its_own_and_nothing_vanishes(upload, call) 
     props = {prop.source: prop for prop in Prop.objects.all()}
     assert len(answer["props"]) == len(props) == 3
     for data, paint in ((first, b"first"), (second, b"second"), (third, b"third")):
-        prop = props[store.keep(data)]
-        assert store.load(prop.side_files["paint.png"]) == paint
+        prop = props[store.files().keep(data)]
+        assert store.files().load(prop.side_files["paint.png"]) == paint
     assert {row["name"]: row["message"].split(";")[0] for row in answer["refused"]} == {
         "first.zip": "hidden entries were left out: '.DS_Store' and 1 more",
         "sub/second/notes.txt": "files ending in '.txt' are not read",
@@ -216,7 +216,7 @@ def test_what_the_disk_does_not_take_is_answered_in_words(call, client, upload, 
     def fail(*_: Any, **__: Any) -> None:
         raise error
 
-    monkeypatch.setattr(services.store, "keep", fail)
+    monkeypatch.setattr(services.store.Store, "take", fail)
     monkeypatch.setattr(Prop, "save", fail)
     named = io.BytesIO(sheet_obj(4))
     named.name = "b.obj"

@@ -13,8 +13,7 @@ from plindro.web.events import snapshot
 from plindro.web.work.models import Job
 from plindro.web.work.runner import Runner
 from plindro.web.yard.models import Prop
-from plindro.web.yard.services import import_upload
-from plindro.web.yard.uploads import SortedUpload, sort_upload
+from plindro.web.yard.services import import_bytes
 from tests.web.test_yard import sheet_obj
 
 
@@ -38,7 +37,7 @@ def _wait(done: Callable[[], bool], seconds: float = 60.0) -> None:
 
 @pytest.mark.django_db(transaction=True)
 def test_jobs_report_progress_are_cancelled_within_a_second_and_survive_a_dead_worker(runner: Runner) -> None:
-    import_upload(sort_upload(build_prop("rope_coil").items()))
+    import_bytes(build_prop("rope_coil"))
     (job,) = Job.objects.all()
     _wait(lambda: Job.objects.get().fraction > 0)
     heard = snapshot()["jobs"]
@@ -53,7 +52,7 @@ def test_jobs_report_progress_are_cancelled_within_a_second_and_survive_a_dead_w
     _wait(lambda: Prop.objects.get().state == Prop.State.WAITING, 5.0)
 
     # A worker that is killed takes its job with it; the job is taken up again.
-    import_upload(SortedUpload(sources={"sheet.obj": sheet_obj(90)}))
+    import_bytes({"sheet.obj": sheet_obj(90)})
     _wait(lambda: Job.objects.last().state == Job.State.RUNNING)
     children = os.popen(f"pgrep -P {os.getpid()} -f spawn_main").read().split()
     os.kill(int(children[-1]), signal.SIGKILL)

@@ -1,6 +1,7 @@
 """The API: routers mounted, errors mapped in one place."""
 
 import logging
+from dataclasses import asdict
 from typing import Any
 
 from django.core.exceptions import SuspiciousOperation
@@ -11,7 +12,7 @@ from ninja.errors import ValidationError
 
 from plindro.core.errors import PlindroError
 from plindro.web.bench.api import router as bench_router
-from plindro.web.errors import UNEXPECTED, NotFound, storage_words
+from plindro.web.errors import UNEXPECTED, NotFound, Stale, storage_words
 from plindro.web.shipping.api import router as shipping_router
 from plindro.web.yard.api import router as yard_router
 
@@ -24,6 +25,11 @@ for mounted in (yard_router, bench_router, shipping_router):
 def _answer_own(request: HttpRequest, error: Any) -> HttpResponse:
     status = 404 if isinstance(error, NotFound) else 422
     return api.create_response(request, {"detail": str(error)}, status=status)
+
+
+def _answer_stale(request: HttpRequest, error: Any) -> HttpResponse:
+    rows = [asdict(row) for row in error.rows]
+    return api.create_response(request, {"detail": str(error), "version": error.version, "rows": rows}, status=409)
 
 
 def _answer_validation(request: HttpRequest, error: Any) -> HttpResponse:
@@ -51,4 +57,5 @@ api.add_exception_handler(OSError, _answer_storage)
 api.add_exception_handler(DatabaseError, _answer_storage)
 api.add_exception_handler(SuspiciousOperation, _answer_suspicious)
 api.add_exception_handler(PlindroError, _answer_own)
+api.add_exception_handler(Stale, _answer_stale)
 api.add_exception_handler(ValidationError, _answer_validation)

@@ -10,7 +10,7 @@ _django = get_asgi_application()
 
 # Its models can be loaded once Django is set up.
 from plindro.web import events  # noqa: E402
-from plindro.web.events import Receive, Send  # noqa: E402
+from plindro.web.bodies import Receive, Send, serve_limited  # noqa: E402
 
 
 async def application(scope: dict[str, Any], receive: Receive, send: Send) -> None:
@@ -20,7 +20,7 @@ async def application(scope: dict[str, Any], receive: Receive, send: Send) -> No
     elif scope["type"] == "http" and scope["path"] == events.PATH:
         await events.stream(scope, receive, send)
     else:
-        await _django(scope, receive, send)  # type: ignore[arg-type]
+        await serve_limited(_django, scope, receive, send)  # type: ignore[arg-type]
 
 
 async def _run_lifespan(receive: Receive, send: Send) -> None:

@@ -6,8 +6,7 @@ from functools import partial
 from plindro.core.lines import DEFAULT_LINE
 from plindro.demo import DEMO_PROPS, DRUM_STATES, NAME, build_drum, build_landing, build_prop
 from plindro.web.yard.models import Project, Prop
-from plindro.web.yard.services import import_upload
-from plindro.web.yard.uploads import sort_upload
+from plindro.web.yard.services import import_bytes
 
 LINES_OF = {"barometer": "small", "gas_bottle": "small", "storm làntern 01": "small"}
 OVERRIDES = {"oil_drum": {"levels": {"states": DRUM_STATES}}}
@@ -27,8 +26,7 @@ def load_demo(on_progress: Callable[[int, int, str], None]) -> int:
     }
     for i, (stem, build) in enumerate(sources.items()):
         on_progress(i, len(sources), stem)
-        upload = sort_upload(build().items())
-        import_upload(upload, line=LINES_OF.get(stem, DEFAULT_LINE), overrides=OVERRIDES.get(stem, {}))
+        import_bytes(build(), line=LINES_OF.get(stem, DEFAULT_LINE), overrides=OVERRIDES.get(stem, {}))
     project = Project.objects.get_or_create(pk=1, defaults={"name": ""})[0]
     project.name, project.has_demo = project.name or NAME, True
     project.save()

@@ -1,6 +1,7 @@
 """Errors of the web's services, told to the browser as one sentence."""
 
 import errno
+from dataclasses import dataclass
 
 from django.db import DatabaseError
 
@@ -15,6 +16,26 @@ class NotFound(PlindroError):
 
 class NotPossible(PlindroError):
     """A request that makes no sense as things stand."""
+
+
+@dataclass(frozen=True, slots=True)
+class StaleRow:
+    """One value that was decided by two: its key, what it is called, and how each side has it."""
+
+    key: str
+    label: str
+    theirs: str
+    yours: str
+
+
+class Stale(PlindroError):
+    """A decision made in view of values that another has changed since; ``version`` is the one that stands now."""
+
+    def __init__(self, version: int, rows: list[StaleRow]) -> None:
+        told = "; ".join(f"{row.label} {row.theirs} there, {row.yours} here" for row in rows)
+        super().__init__(f"decided in another browser meanwhile: {told}; keep that, or decide again")
+        self.version = version
+        self.rows = rows
 
 
 def storage_words(error: OSError | DatabaseError) -> str:

@@ -6,7 +6,7 @@ One reader looks for changes, for all tabs together, and only while there are an
 import asyncio
 import json
 import logging
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -15,13 +15,12 @@ from django.db import DatabaseError, connection
 from django.db.models import Count, Max
 from django.http.request import split_domain_port, validate_host
 
+from plindro.web.bodies import Receive, Send
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.work.models import Job
 from plindro.web.work.registry import kinds_that_tell
 from plindro.web.yard.models import Prop
 
-Receive = Callable[[], Awaitable[dict[str, Any]]]
-Send = Callable[[dict[str, Any]], Awaitable[None]]
 log = logging.getLogger(__name__)
 PATH = "/api/events"
 INTERVAL = 0.25

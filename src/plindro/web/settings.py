@@ -27,6 +27,13 @@ WORKER_MEMORY = int(os.environ.get("PLINDRO_WORKER_MEMORY") or 2048)
 WORKER_NICENESS = 10
 ATTEMPTS = int(os.environ.get("PLINDRO_ATTEMPTS") or 2)
 """How often a job is begun whose worker dies."""
+MAX_UPLOAD = int(os.environ.get("PLINDRO_MAX_UPLOAD") or 4096) * 2**20
+"""Bytes that one request may bring; the variable is in MiB."""
+MAX_UNPACKED = int(os.environ.get("PLINDRO_MAX_UNPACKED") or 2048) * 2**20
+"""Bytes that all archives of an upload may unpack to, those inside archives included; the variable is in MiB."""
+MAX_ENTRIES = int(os.environ.get("PLINDRO_MAX_ENTRIES") or 20_000)
+MAX_ARCHIVE_DEPTH = 4
+"""Archives in archives that are opened."""
 SCHEDULER = os.environ.get("PLINDRO_SCHEDULER") or None
 
 
@@ -79,8 +86,10 @@ WHITENOISE_INDEX_FILE = False
 WHITENOISE_ALLOW_ALL_ORIGINS = False
 APPEND_SLASH = False
 DATA_UPLOAD_MAX_NUMBER_FILES = 5_000
-DATA_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024**3
-FILE_UPLOAD_TEMP_DIR = None
+# Of a body that is no upload, which alone is held in memory.
+DATA_UPLOAD_MAX_MEMORY_SIZE = 32 * 2**20
+FILE_UPLOAD_TEMP_DIR = FILES / "incoming"
+FILE_UPLOAD_TEMP_DIR.mkdir(mode=0o700, parents=True, exist_ok=True)
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,

@@ -1,35 +1,95 @@
 """Files by content: written once under their digest, never changed."""
 
 import hashlib
+import os
+import shutil
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
+from typing import BinaryIO
 
 from django.conf import settings
 
 from plindro.core.shipping import write_whole
 
-
-def path_of(digest: str) -> Path:
-    """Where the file of a digest lies."""
-    return Path(settings.FILES) / digest[:2] / digest
+PIECE = 1 << 20
 
 
-def keep(data: bytes) -> str:
-    """Store bytes; returns their SHA-256."""
-    digest = hashlib.sha256(data).hexdigest()
-    path = path_of(digest)
-    if not path.exists():
-        write_whole(path, data)
-    return digest
+@dataclass(frozen=True, slots=True)
+class Spooled:
+    """A file that came in and lies outside the store: it is gone again unless it is taken."""
+
+    path: Path
+    digest: str
+    size: int
 
 
-def load(digest: str) -> bytes:
-    """The bytes of a digest; raises ``FileNotFoundError``."""
-    return path_of(digest).read_bytes()
+@dataclass(frozen=True, slots=True)
+class Store:
+    """The files below ``folder``. Picklable: it travels to the workers, which see the same disk."""
+
+    folder: Path
+
+    def path_of(self, digest: str) -> Path:
+        """Where the file of a digest lies."""
+        return self.folder / digest[:2] / digest
+
+    def keep(self, data: bytes) -> str:
+        """Store bytes; returns their SHA-256."""
+        digest = hashlib.sha256(data).hexdigest()
+        if not self._is_there(digest):
+            write_whole(self.path_of(digest), data)
+        return digest
+
+    def load(self, digest: str) -> bytes:
+        """The bytes of a digest; raises ``FileNotFoundError``."""
+        return self.path_of(digest).read_bytes()
+
+    @contextmanager
+    def incoming(self) -> Iterator[Path]:
+        """A folder for files that come in; what nobody took by the end is gone with it."""
+        self.folder.joinpath("incoming").mkdir(mode=0o700, parents=True, exist_ok=True)
+        with tempfile.TemporaryDirectory(dir=self.folder / "incoming") as folder:
+            yield Path(folder)
+
+    def take(self, file: Spooled) -> str:
+        """Move a file that came in into the store; returns its digest."""
+        if not self._is_there(file.digest):
+            path = self.path_of(file.digest)
+            path.parent.mkdir(mode=0o700, exist_ok=True)
+            os.replace(file.path, path)
+        return file.digest
+
+    def _is_there(self, digest: str) -> bool:
+        """Whether a file is stored; if so it counts as new, for whoever collects what is old and of no use."""
+        try:
+            os.utime(self.path_of(digest))
+        except FileNotFoundError:
+            return False
+        return True
+
+    def remove_unfinished(self) -> int:
+        """Remove what a stopped server left half-written, while nothing is being written; returns how many."""
+        left = [*self.folder.joinpath("incoming").glob("*"), *self.folder.rglob("*.part")]
+        for path in left:
+            shutil.rmtree(path, ignore_errors=True) if path.is_dir() else path.unlink(missing_ok=True)
+        return len(left)
 
 
-def remove_unfinished() -> int:
-    """Remove what a stopped server left half-written, while nothing is being written; returns how many files."""
-    parts = [part for folder in (settings.FILES, settings.SHIPMENTS) for part in Path(folder).rglob("*.part")]
-    for part in parts:
-        part.unlink(missing_ok=True)
-    return len(parts)
+def spool(stream: BinaryIO, folder: Path) -> Spooled:
+    """Write what comes in to a file of ``folder``, piece by piece."""
+    digest = hashlib.sha256()
+    with tempfile.NamedTemporaryFile(dir=folder, delete=False) as file:
+        while piece := stream.read(PIECE):
+            digest.update(piece)
+            file.write(piece)
+        file.flush()
+        os.fsync(file.fileno())
+        return Spooled(Path(file.name), digest.hexdigest(), file.tell())
+
+
+def files() -> Store:
+    """The files of this installation."""
+    return Store(Path(settings.FILES))

@@ -17,9 +17,26 @@ export function token(): string {
   return /(?:^|; )csrftoken=([^;]*)/.exec(document.cookie)?.[1] ?? "";
 }
 
+const BROWSER = "plindro-browser";
+
+/** What this browser calls itself, so that the server knows its decisions from those of others. */
+export function browserName(): string {
+  const known = localStorage.getItem(BROWSER);
+  if (known) return known;
+  const name = Array.from(crypto.getRandomValues(new Uint32Array(4)), (part) => part.toString(36)).join("");
+  localStorage.setItem(BROWSER, name);
+  return name;
+}
+
+/** The headers without which the server takes no change, or does not know whose it is. */
+export const ownHeaders = (): Record<string, string> => ({
+  "X-CSRFToken": token(),
+  "X-Plindro-Browser": browserName(),
+});
+
 client.use({
   onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-CSRFToken", token());
+    for (const [name, value] of Object.entries(ownHeaders())) request.headers.set(name, value);
     return request;
   },
 });
@@ -27,16 +44,30 @@ client.use({
 /** An answer of the server that says in one sentence why something did not work. */
 export class ServerProblem extends Error {}
 
+export type StaleRow = components["schemas"]["StaleRowOut"];
+
+/** A decision was refused since another browser decided the same values meanwhile; `version` is what stands now. */
+export class Stale extends ServerProblem {
+  constructor(
+    message: string,
+    readonly version: number,
+    readonly rows: StaleRow[],
+  ) {
+    super(message);
+  }
+}
+
 interface Answer<T> {
   data?: T;
   error?: unknown;
   response: Response;
 }
 
-/** The data of an answer; throws `ServerProblem` with the server's own sentence. */
+/** The data of an answer; throws `ServerProblem` with the server's own sentence, or `Stale`. */
 export function take<T>({ data, error, response }: Answer<T>): T {
   if (response.ok && data !== undefined) return data;
-  const detail = (error as { detail?: unknown } | undefined)?.detail;
+  const { detail, rows, version } = (error ?? {}) as { detail?: unknown } & Partial<Stale>;
+  if (response.status === 409 && rows && version !== undefined) throw new Stale(String(detail), version, rows);
   throw new ServerProblem(typeof detail === "string" ? detail : `the server answered ${response.status}; try again`);
 }
 

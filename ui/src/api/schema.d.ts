@@ -259,7 +259,7 @@ export interface paths {
         put?: never;
         /**
          * Redo
-         * @description Make the last decision that was taken back again.
+         * @description Make the decision again that one took back last.
          */
         post: operations["props_redo"];
         delete?: never;
@@ -339,7 +339,7 @@ export interface paths {
         put?: never;
         /**
          * Undo
-         * @description Take the last decision back.
+         * @description Take one's own last decision back, or with ``of_anyone`` the last of another where there is no own.
          */
         post: operations["props_undo"];
         delete?: never;
@@ -1176,6 +1176,8 @@ export interface components {
         LineIn: {
             /** Line */
             line: string;
+            /** Version */
+            version?: number | null;
         };
         /** LineOut */
         LineOut: {
@@ -1200,6 +1202,8 @@ export interface components {
         NameIn: {
             /** Name */
             name: string;
+            /** Version */
+            version?: number | null;
         };
         /**
          * NamesOut
@@ -1776,8 +1780,9 @@ export interface components {
             states: components["schemas"]["StateOut"][];
             /** Triangle Budget */
             triangle_budget: number | null;
-            /** Undo */
-            undo: string | null;
+            undo: components["schemas"]["UndoOut"] | null;
+            /** Version */
+            version: number;
             /** Vertex Limit */
             vertex_limit: number;
         };
@@ -1909,6 +1914,8 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            /** Version */
+            version?: number | null;
         };
         /** ShipmentIn */
         ShipmentIn: {
@@ -2193,6 +2200,32 @@ export interface components {
             triangles: number;
         };
         /**
+         * StaleOut
+         * @description Why a decision was refused, and the version with which it can be made all the same.
+         */
+        StaleOut: {
+            /** Detail */
+            detail: string;
+            /** Rows */
+            rows: components["schemas"]["StaleRowOut"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * StaleRowOut
+         * @description A value that another decided meanwhile, as both sides have it.
+         */
+        StaleRowOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Theirs */
+            theirs: string;
+            /** Yours */
+            yours: string;
+        };
+        /**
          * State
          * @description A variant of the prop, as damaged; where it has no level of its own the base state's is taken.
          */
@@ -2400,6 +2433,16 @@ export interface components {
              * @enum {string}
              */
             scope: "face" | "patch" | "shell";
+        };
+        /**
+         * UndoOut
+         * @description The decision that undo would take back, and whether it was made in the browser that asks.
+         */
+        UndoOut: {
+            /** Is Own */
+            is_own: boolean;
+            /** Label */
+            label: string;
         };
         /** UploadOut */
         UploadOut: {
@@ -2674,6 +2717,15 @@ export interface operations {
                     "application/json": components["schemas"]["PropDetail"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleOut"];
+                };
+            };
         };
     };
     props_rename: {
@@ -2698,6 +2750,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PropDetail"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleOut"];
                 };
             };
         };
@@ -2770,6 +2831,15 @@ export interface operations {
                     "application/json": components["schemas"]["PropDetail"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleOut"];
+                };
+            };
         };
     };
     props_replace_source: {
@@ -2825,7 +2895,9 @@ export interface operations {
     };
     props_undo: {
         parameters: {
-            query?: never;
+            query?: {
+                of_anyone?: boolean;
+            };
             header?: never;
             path: {
                 prop_id: number;

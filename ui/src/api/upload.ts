@@ -1,5 +1,5 @@
 import { type components } from "./schema";
-import { ServerProblem, token } from "./client";
+import { ownHeaders, ServerProblem } from "./client";
 
 type UploadAnswer = components["schemas"]["UploadOut"];
 
@@ -36,7 +36,7 @@ export function sendFiles<T>(address: string, files: NamedFile[], onProgress: (f
     form.append("paths", path);
   }
   request.open("POST", address);
-  request.setRequestHeader("X-CSRFToken", token());
+  for (const [name, value] of Object.entries(ownHeaders())) request.setRequestHeader(name, value);
   request.send(form);
   return { done, cancel: () => request.abort() };
 }

@@ -2,34 +2,39 @@
 
 import hashlib
 import io
+from collections.abc import Sequence
 from pathlib import PurePosixPath
 
 from PIL import Image as Pillow
 from PIL import UnidentifiedImageError
 
 from plindro.core.errors import UnreadableFile
+from plindro.core.files.limits import check_image
 from plindro.core.names import clean_name
 from plindro.core.scene import Image
 
 KEPT = {"PNG": "image/png", "JPEG": "image/jpeg"}
-Pillow.MAX_IMAGE_PIXELS = 16_384 * 16_384
+# Sizes are compared with limits of our own, in words of our own.
+Pillow.MAX_IMAGE_PIXELS = None
 _sound: set[bytes] = set()
 """Digests of the images that this process has decoded: a source is read again whenever something is decided."""
 
 
-def read_image(data: bytes, name: str) -> Image:
+def read_image(data: bytes, name: str, beside: Sequence[Image] = ()) -> Image:
     """An image from encoded bytes of any common format; PNG and JPEG keep their bytes, others become PNG.
 
-    Raises ``UnreadableFile`` where the bytes are no image, or one that is damaged somewhere.
+    ``beside`` are the images that its source has already. Raises ``UnreadableFile`` where the bytes are no image, or
+    one that is damaged somewhere, or larger than images may be.
     """
     try:
         with Pillow.open(io.BytesIO(data)) as picture:
             width, height = picture.size
+            check_image(name, picture.size, beside)
             kept = KEPT.get(picture.format or "")
             _decode_once(picture, data)
             if kept is None:
                 data, kept = encode_png(picture), "image/png"
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Pillow.DecompressionBombError) as error:
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
         raise UnreadableFile(f"{name}: is no image that can be read; save it again as PNG or JPEG") from error
     return Image(PurePosixPath(name).name, data, kept, width, height)
 

@@ -4,6 +4,7 @@ from pathlib import PurePosixPath
 
 from plindro.core.errors import UnreadableFile, UnsupportedFile
 from plindro.core.files.gltf.reader import read_gltf
+from plindro.core.files.limits import Census
 from plindro.core.files.obj.reader import read_obj
 from plindro.core.files.ply.reader import read_ply
 from plindro.core.files.sidefiles import MemoryFiles, SideFiles
@@ -35,15 +36,22 @@ def read_scene(data: bytes, name: str, side_files: SideFiles | None = None) -> S
         raise UnreadableFile(f"{name}: is not a GLB file (it does not begin with 'glTF'); export it again as GLB")
     if suffix == ".obj" and (is_glb or b"\0" in data[:4096]):
         raise UnreadableFile(f"{name}: is not an OBJ file but binary data; give it the ending of its real format")
+    census = Census(name)
     try:
-        if suffix == ".obj":
-            return read_obj(data, name, side_files)
-        if suffix == ".ply":
-            return read_ply(data, name)
-        if suffix == ".stl":
-            return read_stl(data, name)
-        if suffix in USD_SUFFIXES:
-            return read_usd(data, name, side_files)
-        return read_gltf(data, name, side_files)
+        scene = _read(data, name, suffix, side_files, census)
+        census.check(scene.mesh)
     except MemoryError as error:
         raise UnreadableFile(f"{name}: asks for more memory than there is; the file is damaged or too large") from error
+    return scene
+
+
+def _read(data: bytes, name: str, suffix: str, side_files: SideFiles, census: Census) -> Scene:
+    if suffix == ".obj":
+        return read_obj(data, name, side_files, census)
+    if suffix == ".ply":
+        return read_ply(data, name, census)
+    if suffix == ".stl":
+        return read_stl(data, name, census)
+    if suffix in USD_SUFFIXES:
+        return read_usd(data, name, side_files, census)
+    return read_gltf(data, name, side_files, census)

@@ -49,6 +49,17 @@ class MemoryFiles:
         return None if found is None else self._files[found]
 
 
+class PathFiles:
+    """Side files on the disk, by the relative path under which the source knows them; read when they are named."""
+
+    def __init__(self, files: Mapping[str, Path]) -> None:
+        self._files = {clean_name(name): path for name, path in files.items()}
+
+    def get(self, name: str) -> bytes | None:
+        found = _find(name, self._files)
+        return None if found is None else self._files[found].read_bytes()
+
+
 class FolderFiles:
     """Side files in a folder and the folders below it, never outside."""
 

@@ -16,16 +16,17 @@ from plindro.web.yard.services import find_prop, relative_files
 from plindro.web.yard.uploads import SortedUpload
 
 
-def set_hand_made(prop_id: int, number: int, upload: SortedUpload) -> Prop:
+def set_hand_made(prop_id: int, number: int, upload: SortedUpload, author: str) -> Prop:
     """Take a mesh that was modelled by hand for LOD ``number``, or for one more level below the last.
 
     Raises ``NotPossible`` where there is not one mesh, or no such level.
     """
     if len(upload.sources) != 1:
         raise NotPossible(f"give the one mesh of LOD{number}; {len(upload.sources)} were given")
-    path, data = next(iter(upload.sources.items()))
+    path, mesh = next(iter(upload.sources.items()))
     name = PurePosixPath(path).name
-    files = {name: store.keep(data)} | {key: store.keep(content) for key, content in upload.side_files.items()}
+    kept = store.files()
+    files = {name: kept.take(mesh)} | {key: kept.take(file) for key, file in upload.side_files.items()}
     with transaction.atomic():
         prop = find_prop(prop_id)
         targets = [level.model_dump() for level in fitting_line(prop)[0].of(LEVELS).levels]
@@ -38,5 +39,5 @@ def set_hand_made(prop_id: int, number: int, upload: SortedUpload) -> Prop:
         overrides = {**prop.overrides, "levels": levels}
         override(line_named(prop.line), overrides)
         changed = {"overrides": overrides, "side_files": {**prop.side_files, **relative_files(files, path)}}
-        record(prop, f"Levels: LOD{number} by hand, {name}", {**snapshot(prop), **changed})
+        record(prop, f"Levels: LOD{number} by hand, {name}", {**snapshot(prop), **changed}, author)
     return prop

@@ -65,6 +65,13 @@ class ReplaceOut(Schema):
     refused: list[RefusedFile]
 
 
+class UndoOut(Schema):
+    """The decision that undo would take back, and whether it was made in the browser that asks."""
+
+    label: str
+    is_own: bool
+
+
 class PropDetail(Schema):
     """Everything the Bench shows of one prop; the parts and plans of its source stand apart from the facts.
 
@@ -92,22 +99,46 @@ class PropDetail(Schema):
     settings: StationsSettings  # type: ignore[valid-type]
     overridden: dict[str, list[str]]
     names: list[NamesOut]
-    undo: str | None
+    version: int
+    undo: UndoOut | None
     redo: str | None
     triangle_budget: int | None
     material_budget: int | None
     vertex_limit: int
 
 
-class SettingsIn(Schema):
+class Versioned(Schema):
+    """A decision made in view of a version of the prop; one without overrules whatever was decided since."""
+
+    version: int | None = None
+
+
+class SettingsIn(Versioned):
     """Changes by station and setting."""
 
     changes: dict[str, dict[str, Any]]
 
 
-class NameIn(Schema):
+class NameIn(Versioned):
     name: str
 
 
-class LineIn(Schema):
+class LineIn(Versioned):
     line: str
+
+
+class StaleRowOut(Schema):
+    """A value that another decided meanwhile, as both sides have it."""
+
+    key: str
+    label: str
+    theirs: str
+    yours: str
+
+
+class StaleOut(Schema):
+    """Why a decision was refused, and the version with which it can be made all the same."""
+
+    detail: str
+    version: int
+    rows: list[StaleRowOut]

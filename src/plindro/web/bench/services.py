@@ -1,5 +1,6 @@
 """All writes of the Bench: deciding, undoing, redoing."""
 
+from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
@@ -9,33 +10,63 @@ from plindro.core.lines import line_named
 from plindro.core.names import clean_name, is_reserved
 from plindro.core.stations.levels import LevelTarget
 from plindro.core.stations.registry import STATIONS
+from plindro.web.bench.changes import DECIDED, Decided, changed_keys, holds, moved
 from plindro.web.bench.models import Decision
-from plindro.web.errors import NotPossible
+from plindro.web.errors import NotPossible, Stale, StaleRow
 from plindro.web.work.models import Job
-from plindro.web.yard.building import fits
+from plindro.web.yard.building import fits, fitting_line
 from plindro.web.yard.models import Prop
 from plindro.web.yard.services import find_prop, request_build
 
 STATION_WORDS = {station.name: station.title for station in STATIONS} | {"budget": "Budget"}
-DECIDED = ("name", "line", "overrides", "source_name", "source", "source_bytes", "side_files")
-"""What a decision may change on a prop."""
 
 
-def snapshot(prop: Prop) -> dict[str, Any]:
+def snapshot(prop: Prop) -> Decided:
     """Everything decided about a prop, and the result it had then."""
     return {**{key: getattr(prop, key) for key in DECIDED}, "built": prop.built_id}
 
 
-def _apply(prop: Prop, decided: dict[str, Any]) -> None:
+def _apply(prop: Prop, decided: Decided, author: str) -> None:
+    """Carry a decision out; what it changes is from then on of a version of its own, and of its author."""
+    prop.version += 1
+    changed = changed_keys(snapshot(prop), decided)
+    prop.revisions = {**prop.revisions, **{key: [prop.version, author] for key in changed}}
     for key in DECIDED:
         if key in decided:
             setattr(prop, key, decided[key])
-    prop.save(update_fields=[*DECIDED, "changed"])
+    prop.save(update_fields=[*DECIDED, "version", "revisions", "changed"])
     request_build(prop, Job.Priority.BENCH)
 
 
-def decide(prop_id: int, changes: dict[str, dict[str, Any]]) -> Prop:
-    """Change settings of stations on one prop; raises ``InvalidSettings`` where they do not validate.
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """Who decides, and the version of the prop that was looked at; without one nothing is held against the decision.
+
+    Without an ``author`` nobody knows who it is, and everything is decided by another.
+    """
+
+    author: str = ""
+    version: int | None = None
+
+
+def _refuse_stale(prop: Prop, wanted: dict[str, Any], seen: Seen) -> None:
+    """Raise ``Stale`` where one of these values was decided otherwise by another since the version that was seen."""
+    if seen.version is None or seen.version >= prop.version:
+        return
+    line = fitting_line(prop)[0].model_dump(mode="json")
+    rows = []
+    for key, mine in wanted.items():
+        version, author = prop.revisions.get(key, (0, ""))
+        station, _, setting = key.partition(".")
+        theirs = line[station][setting] if setting else getattr(prop, key)
+        if version > seen.version and theirs != mine and (author != seen.author or not author):
+            rows.append(StaleRow(key, _words(key), _shown(key, theirs), _shown(key, mine)))
+    if rows:
+        raise Stale(prop.version, rows)
+
+
+def decide(prop_id: int, changes: dict[str, dict[str, Any]], seen: Seen) -> Prop:
+    """Change settings of stations on one prop; raises ``InvalidSettings`` where they do not validate, and ``Stale``.
 
     A setting that equals the line's own is no override and is dropped.
     """
@@ -50,7 +81,10 @@ def decide(prop_id: int, changes: dict[str, dict[str, Any]]) -> Prop:
         kept = _differences(line, valid, merged)
         if kept == prop.overrides:
             return prop
-        record(prop, _label(changes), {**snapshot(prop), "overrides": kept})
+        written = valid.model_dump(mode="json")
+        keys = [(station, setting) for station, values in changes.items() for setting in values]
+        _refuse_stale(prop, {f"{station}.{setting}": written[station][setting] for station, setting in keys}, seen)
+        record(prop, _label(changes), {**snapshot(prop), "overrides": kept}, seen.author)
     return prop
 
 
@@ -66,17 +100,27 @@ def _differences(line: Line, valid: Line, merged: dict[str, dict[str, Any]]) -> 
 
 def _label(changes: dict[str, dict[str, Any]]) -> str:
     parts = [
-        f"{STATION_WORDS.get(station, station)}: {key.replace('_', ' ')} {_shown(station, key, value)}"
+        f"{_words(key)} {_shown(key, value)}"
         for station, values in changes.items()
-        for key, value in values.items()
+        for key, value in ((f"{station}.{setting}", value) for setting, value in values.items())
     ]
     return ", ".join(parts)[:120]
 
 
-def _shown(station: str, key: str, value: Any) -> str:
-    if (station, key) == ("levels", "levels"):
+def _words(key: str) -> str:
+    """What a decided value is called."""
+    station, _, setting = key.partition(".")
+    if not setting:
+        return {"name": "Naming:", "line": "Line:"}[key]
+    return f"{STATION_WORDS.get(station, station)}: {setting.replace('_', ' ')}"
+
+
+def _shown(key: str, value: Any) -> str:
+    if key == "line":
+        return line_named(value).title
+    if key == "levels.levels":
         return " / ".join(LevelTarget(**target).in_words() for target in value) or "none"
-    if (station, key) == ("levels", "first") and value is not None:
+    if key == "levels.lod0" and value is not None:
         return LevelTarget(**value).in_words()
     if isinstance(value, list) and value and isinstance(value[0], list | dict):
         return f"marks, {len(value)}"
@@ -85,8 +129,8 @@ def _shown(station: str, key: str, value: Any) -> str:
     return "none" if value is None else str(value)
 
 
-def rename(prop_id: int, name: str) -> Prop:
-    """Give a prop another name; raises ``NotPossible`` where it is taken or not a name."""
+def rename(prop_id: int, name: str, seen: Seen) -> Prop:
+    """Give a prop another name; raises ``NotPossible`` where it is taken or not a name, and ``Stale``."""
     with transaction.atomic():
         prop = find_prop(prop_id)
         if is_reserved(name):
@@ -97,61 +141,82 @@ def rename(prop_id: int, name: str) -> Prop:
             return prop
         if Prop.objects.filter(name__iexact=name, is_removed=False).exclude(pk=prop.pk).exists():
             raise NotPossible(f"another prop is named '{name}' already; choose another name")
-        record(prop, f"Naming: {name}", {**snapshot(prop), "name": name})
+        _refuse_stale(prop, {"name": name}, seen)
+        record(prop, f"Naming: {name}", {**snapshot(prop), "name": name}, seen.author)
     return prop
 
 
-def change_line(prop_id: int, line: str) -> Prop:
-    """Put a prop on another line; its own settings stay."""
+def change_line(prop_id: int, line: str, seen: Seen) -> Prop:
+    """Put a prop on another line; its own settings stay. Raises ``Stale``."""
     with transaction.atomic():
         prop = find_prop(prop_id)
         override(line_named(line), prop.overrides)
         if line != prop.line:
-            record(prop, f"Line: {line_named(line).title}", {**snapshot(prop), "line": line})
+            _refuse_stale(prop, {"line": line}, seen)
+            record(prop, f"Line: {line_named(line).title}", {**snapshot(prop), "line": line}, seen.author)
     return prop
 
 
-def record(prop: Prop, label: str, after: dict[str, Any]) -> None:
-    """Write a decision down and carry it out; what was undone before it cannot be redone any more."""
-    prop.decisions.filter(is_undone=True).delete()
-    Decision.objects.create(prop=prop, label=label, before=snapshot(prop), after=after)
-    _apply(prop, after)
+def record(prop: Prop, label: str, after: Decided, author: str) -> None:
+    """Write a decision down and carry it out; what its author undid before cannot be redone any more."""
+    prop.decisions.filter(is_undone=True, undone_by=author).delete()
+    Decision.objects.create(prop=prop, label=label, before=snapshot(prop), after=after, author=author)
+    _apply(prop, after, author)
 
 
-def undo_label(prop: Prop) -> str | None:
-    """The decision that undo would take back."""
-    row = prop.decisions.filter(is_undone=False).last()
+def last_decision(prop: Prop, author: str) -> tuple[Decision | None, bool]:
+    """The decision that undo would take back, and whether it is the author's own: where there is no own, the last."""
+    made = prop.decisions.filter(is_undone=False)
+    # Of decisions from before their authors were known everyone may take back the last.
+    own = made.filter(author__in={author, ""}).last()
+    return (own, True) if own else (made.last(), False)
+
+
+def redo_label(prop: Prop, author: str) -> str | None:
+    """The decision that redo would make again: the last that the author has undone."""
+    row = prop.decisions.filter(is_undone=True, undone_by=author).first()
     return row.label if row else None
 
 
-def redo_label(prop: Prop) -> str | None:
-    """The decision that redo would make again."""
-    row = prop.decisions.filter(is_undone=True).first()
-    return row.label if row else None
+def undo(prop_id: int, author: str, *, of_anyone: bool = False) -> Prop:
+    """Take the author's own last decision back, or the last of another where that is meant.
 
-
-def undo(prop_id: int) -> Prop:
-    """Take the last decision back; raises ``NotPossible`` where there is none."""
-    return _step(prop_id, undone=False)
-
-
-def redo(prop_id: int) -> Prop:
-    """Make the last decision that was taken back again."""
-    return _step(prop_id, undone=True)
-
-
-def _step(prop_id: int, *, undone: bool) -> Prop:
+    What others decided since stays. Raises ``NotPossible`` where there is none, where another decided over it since,
+    and where only others' are left.
+    """
     with transaction.atomic():
         prop = find_prop(prop_id)
-        rows = prop.decisions.filter(is_undone=undone)
-        row = rows.first() if undone else rows.last()
+        row, is_own = last_decision(prop, author)
         if row is None:
-            raise NotPossible("there is nothing to redo" if undone else "there is nothing to undo")
-        target = row.after if undone else row.before
-        name = target["name"]
-        if Prop.objects.filter(name__iexact=name, is_removed=False).exclude(pk=prop.pk).exists():
-            raise NotPossible(f"another prop is named '{name}' by now; rename that one first")
-        row.is_undone = not undone
-        row.save(update_fields=["is_undone"])
-        _apply(prop, target)
+            raise NotPossible("there is nothing to undo")
+        if not (is_own or of_anyone):
+            raise NotPossible(f"the last decision, '{row.label}', was made in another browser; undo it there")
+        _move(prop, row, row.after, row.before, author)
+        row.is_undone, row.undone_by = True, author
+        row.save(update_fields=["is_undone", "undone_by"])
     return prop
+
+
+def redo(prop_id: int, author: str) -> Prop:
+    """Make the decision again that the author took back last; raises ``NotPossible``."""
+    with transaction.atomic():
+        prop = find_prop(prop_id)
+        row = prop.decisions.filter(is_undone=True, undone_by=author).first()
+        if row is None:
+            raise NotPossible("there is nothing to redo")
+        _move(prop, row, row.before, row.after, author)
+        row.is_undone = False
+        row.save(update_fields=["is_undone"])
+    return prop
+
+
+def _move(prop: Prop, row: Decision, now: Decided, target: Decided, author: str) -> None:
+    """Lead what a decision changed from one of its sides to the other."""
+    current = snapshot(prop)
+    if not holds(current, target, now):
+        raise NotPossible(f"'{row.label}' was decided over in another browser since; decide it anew")
+    decided = moved(current, now, target)
+    others = Prop.objects.filter(name__iexact=decided["name"], is_removed=False).exclude(pk=prop.pk)
+    if others.exists():
+        raise NotPossible(f"another prop is named '{decided['name']}' by now; rename that one first")
+    _apply(prop, decided, author)

@@ -106,26 +106,26 @@ def split(prop_id: int) -> list[Prop]:
     return made
 
 
-def replace_source(prop_id: int, upload: SortedUpload) -> list[Prop]:
+def replace_source(prop_id: int, upload: SortedUpload, author: str) -> list[Prop]:
     """Give a prop, and all others of the same source, a new version of it; raises ``NotPossible``.
 
     Settings and marks stay; what no longer fits is found by the stations.
     """
     if len(upload.sources) != 1:
         raise NotPossible(f"give one source file with its textures; {len(upload.sources)} were given")
-    path, data = next(iter(upload.sources.items()))
-    digest = store.keep(data)
-    side_files = {name: store.keep(content) for name, content in upload.side_files.items()}
+    path, new = next(iter(upload.sources.items()))
+    kept = store.files()
+    digest, side_files = kept.take(new), {name: kept.take(file) for name, file in upload.side_files.items()}
     with transaction.atomic():
         prop = find_prop(prop_id)
         same = Prop.objects.filter(source=prop.source, source_name=prop.source_name, is_removed=False)
         # Textures that were not given again are taken from the version before.
         files = {**prop.side_files, **relative_files(side_files, path)}
         name = path.rsplit("/", 1)[-1]
-        changed = {"source_name": name, "source": digest, "source_bytes": len(data), "side_files": files}
+        changed = {"source_name": name, "source": digest, "source_bytes": new.size, "side_files": files}
         rows = list(same.select_related("built"))
         for row in rows:
-            record(row, f"Source: {name}", {**snapshot(row), **changed})
+            record(row, f"Source: {name}", {**snapshot(row), **changed}, author)
     return rows
 
 

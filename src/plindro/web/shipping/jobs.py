@@ -10,7 +10,7 @@ from plindro.web.shipping.services import PACK, SHIP
 from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
 from plindro.web.work.registry import Handler, register, settles
-from plindro.web.yard.building import Kept, submit_order
+from plindro.web.yard.building import submit_order
 from plindro.web.yard.models import Built
 from plindro.web.yard.tasks import BuildResult
 
@@ -23,11 +23,11 @@ def _submit(job: Job, channel: JobChannel, executor: Executor) -> Future[Any]:
     return submit_order(job, services.build_order(_item(job)), channel, executor)
 
 
-def _keep(job: Job, result: BuildResult | Built) -> tuple[Kept | Built, Finding | None]:
-    return services.keep_item_files(_item(job), result, job)
+def _keep(job: Job, result: BuildResult | Built) -> tuple[BuildResult | Built, Finding | None]:
+    return result, services.keep_item_files(_item(job), result)
 
 
-def _finish(job: Job, kept: tuple[Kept | Built, Finding | None]) -> None:
+def _finish(job: Job, kept: tuple[BuildResult | Built, Finding | None]) -> None:
     services.finish_item(_item(job), job.key, *kept)
 
 

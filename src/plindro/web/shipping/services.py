@@ -24,12 +24,10 @@ from plindro.web.shipping.tasks import PackOrder
 from plindro.web.work.models import Job
 from plindro.web.work.services import cancel_about, enqueue, is_active, subjects_at_work
 from plindro.web.yard.building import (
-    Kept,
     KeyedOrder,
     SourceFiles,
     facts_of,
     fitting_line,
-    keep_files,
     shipped_files,
     source_of,
     write_result,
@@ -135,25 +133,24 @@ def build_order(item: ShipmentItem) -> KeyedOrder:
     return KeyedOrder(source_files(item), line, destination_named(item.shipment.destination))
 
 
-def keep_item_files(item: ShipmentItem, result: BuildResult | Built, job: Job) -> tuple[Kept | Built, Finding | None]:
-    """Put an item's files on the disk, whole, unless one of them bears the name of another item's.
+def keep_item_files(item: ShipmentItem, result: BuildResult | Built) -> Finding | None:
+    """Put an item's files into its shipment, whole, unless one of them bears the name of another item's.
 
-    Names were compared when it was ordered; what was built since may bear others.
+    Names were compared when it was ordered; what was built since may bear others. Returns the clash.
     """
-    kept = keep_files(job, result)
-    digests = shipped_files(kept)
+    digests = shipped_files(result)
     others = item.shipment.items.exclude(pk=item.pk).select_related("prop")
     written = owners_of((other.prop.name, _files_of(other.record)) for other in others)
     clash = find_clash(item.prop.name, digests, written)
     if clash is None:
         for path, digest in digests.items():
-            write_whole(folder_of(item.shipment) / path, store.load(digest))
-    return kept, clash
+            write_whole(folder_of(item.shipment) / path, store.files().load(digest))
+    return clash
 
 
-def finish_item(item: ShipmentItem, key: str, kept: Kept | Built, clash: Finding | None) -> None:
+def finish_item(item: ShipmentItem, key: str, result: BuildResult | Built, clash: Finding | None) -> None:
     """Write an item's record down, as the core made it."""
-    built = write_result(key, kept)
+    built = write_result(key, result)
     if clash is not None:
         _hold(item, clash)
         return

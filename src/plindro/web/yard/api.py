@@ -1,5 +1,9 @@
 """Addresses of the Yard."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import BinaryIO, cast
+
 from django.http import HttpRequest
 from django.http.response import HttpResponseBase
 from ninja import File, Router, UploadedFile
@@ -61,18 +65,20 @@ def list_props(request: HttpRequest) -> list[PropRow]:
     return queries.board()
 
 
-def sorted_files(request: HttpRequest, files: list[UploadedFile]) -> SortedUpload:
-    """Uploaded files by what they are, under their paths below the dropped folder."""
+@contextmanager
+def sorted_files(request: HttpRequest, files: list[UploadedFile]) -> Iterator[SortedUpload]:
+    """Uploaded files by what they are, under their paths below the dropped folder; what is not taken goes again."""
     names = request.POST.getlist("paths")
     paths = names if len(names) == len(files) else [file.name or "file" for file in files]
-    return sort_upload((path, file.read()) for path, file in zip(paths, files, strict=True))
+    with store.files().incoming() as folder:
+        yield sort_upload(((path, cast(BinaryIO, file.file)) for path, file in zip(paths, files, strict=True)), folder)
 
 
 @router.post("/props/upload", operation_id="props_upload", response=UploadOut)
 def upload_props(request: HttpRequest, files: File[list[UploadedFile]]) -> UploadOut:
     """Take sources with their textures and material libraries, or zips of them; says what could not be used."""
-    upload = sorted_files(request, files)
-    props = services.import_upload(upload)
+    with sorted_files(request, files) as upload:
+        props = services.import_upload(upload)
     refused = [RefusedFile(name=name, message=message) for name, message in upload.refused]
     if not props and upload.side_files:
         first = next(iter(upload.side_files))
@@ -119,7 +125,7 @@ def cancel(request: HttpRequest, job_id: int) -> Changed:
 @router.get("/files/{digest}.{suffix}", operation_id="files_read", include_in_schema=False)
 def read_file(request: HttpRequest, digest: str, suffix: str) -> HttpResponseBase:
     """A stored picture or model; its content never changes."""
-    path = store.path_of(digest)
+    path = store.files().path_of(digest)
     if suffix not in SUFFIXES or not digest.isalnum() or not path.is_file():
         raise NotFound("this file is not there any more")
     response = send_file(request, path, kind=f".{suffix}")

@@ -70,19 +70,20 @@ class KeyedOrder:
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
     def order(self) -> BuildOrder:
-        """The order with its bytes; raises ``UnreadableFile`` where a stored file is gone."""
-        try:
-            return BuildOrder(
-                name=self.source.name,
-                data=store.load(self.source.digest),
-                side_files={name: store.load(digest) for name, digest in self.source.side_files.items()},
-                line=self.line.model_dump(mode="json"),
-                destination=self.destination,
-                source_key=self.source.key,
-                wants_source_model=not KeptFile.objects.filter(key=self.source.key, kind=SOURCE_KIND).exists(),
-            )
-        except FileNotFoundError as error:
-            raise UnreadableFile(f"{self.source.name}: its stored file is gone; import it again") from error
+        """The order as it travels to a worker; raises ``UnreadableFile`` where a stored file is gone."""
+        kept, source = store.files(), self.source
+        if any(not kept.path_of(digest).is_file() for digest in (source.digest, *source.side_files.values())):
+            raise UnreadableFile(f"{source.name}: its stored file is gone; import it again")
+        return BuildOrder(
+            store=kept,
+            name=source.name,
+            source=source.digest,
+            side_files=source.side_files,
+            line=self.line.model_dump(mode="json"),
+            destination=self.destination,
+            source_key=source.key,
+            wants_source_model=not KeptFile.objects.filter(key=source.key, kind=SOURCE_KIND).exists(),
+        )
 
 
 def line_of(prop: Prop) -> Line:
@@ -135,36 +136,16 @@ def submit_order(job: Job, order: KeyedOrder, channel: JobChannel, executor: Exe
 
 def find_built(key: str) -> Built | None:
     """A result that is already there, with all of its files."""
-    row = Built.objects.filter(key=key).first()
-    if row is None or any(not store.path_of(digest).is_file() for _, digest in files_of(row).items() if digest):
+    row, kept = Built.objects.filter(key=key).first(), store.files()
+    if row is None or any(not kept.path_of(digest).is_file() for digest in files_of(row).values() if digest):
         return None
     return row
 
 
-@dataclass(frozen=True, slots=True)
-class Kept:
-    """A result whose files are on the disk, by (kind, name, digest); ``model`` is the digest of its source's model."""
-
-    result: BuildResult
-    files: tuple[tuple[str, str, str], ...]
-    model: str | None
-
-
-def keep_files(job: Job, result: BuildResult | Built) -> Kept | Built:
-    """Put the files of a result on the disk; one that was known has them there."""
+def write_result(key: str, result: BuildResult | Built) -> Built:
+    """The row of a result, written down under its key with its files unless it is there already."""
     if isinstance(result, Built):
         return result
-    files = tuple((file.kind, file.name, store.keep(file.data)) for file in result.files)
-    model = result.source_model
-    # Files of which nothing can be drawn have no model, which is known from then on.
-    return Kept(result, files, None if model is None else store.keep(model) if model else "")
-
-
-def write_result(key: str, kept: Kept | Built) -> Built:
-    """The row of a result, written down under its key with its files unless it is there already."""
-    if isinstance(kept, Built):
-        return kept
-    result = kept.result
     with transaction.atomic():
         row, _ = Built.objects.update_or_create(
             key=key,
@@ -180,10 +161,11 @@ def write_result(key: str, kept: Kept | Built) -> Built:
         )
         KeptFile.objects.filter(key=key).delete()
         KeptFile.objects.bulk_create(
-            KeptFile(key=key, kind=kind, name=name, digest=digest) for kind, name, digest in kept.files
+            KeptFile(key=key, kind=file.kind, name=file.name, digest=file.digest) for file in result.files
         )
-        if kept.model is not None:
-            defaults = {"digest": kept.model}
+        if result.source_model is not None:
+            # Files of which nothing can be drawn have none, which is known from then on.
+            defaults = {"digest": result.source_model}
             KeptFile.objects.update_or_create(key=result.source_key, kind=SOURCE_KIND, name="", defaults=defaults)
     return row
 
@@ -200,11 +182,11 @@ def pictures_of(built: list[Built]) -> dict[str, str]:
     return dict(rows.values_list("key", "digest"))
 
 
-def shipped_files(built: Kept | Built) -> dict[str, str]:
+def shipped_files(result: BuildResult | Built) -> dict[str, str]:
     """The digests of the files that ship, by name."""
-    if isinstance(built, Kept):
-        return {name: digest for kind, name, digest in built.files if kind == "shipped"}
-    return {name: digest for (kind, name), digest in files_of(built).items() if kind == "shipped"}
+    if isinstance(result, BuildResult):
+        return {file.name: file.digest for file in result.files if file.kind == "shipped"}
+    return {name: digest for (kind, name), digest in files_of(result).items() if kind == "shipped"}
 
 
 def source_model(prop: Prop) -> str:

@@ -1,7 +1,10 @@
 """The Yard's jobs: building a prop, and growing the demo's dense rock."""
 
 from concurrent.futures import Executor, Future
+from pathlib import Path
 from typing import Any
+
+from django.conf import settings
 
 from plindro.web import store
 from plindro.web.work.models import Job
@@ -9,19 +12,19 @@ from plindro.web.work.progress import JobChannel
 from plindro.web.work.registry import Handler, at_start, needs, register, settles
 from plindro.web.work.services import is_active, subjects_at_work
 from plindro.web.yard import tasks
-from plindro.web.yard.building import Kept, build_order, keep_files, submit_order, write_result
-from plindro.web.yard.models import Prop
-from plindro.web.yard.services import BUILD, ROCK, build_outdated, import_upload, request_build_or_say_why
-from plindro.web.yard.uploads import SortedUpload
+from plindro.web.yard.building import build_order, submit_order, write_result
+from plindro.web.yard.models import Built, Prop
+from plindro.web.yard.services import BUILD, ROCK, build_outdated, import_bytes, request_build_or_say_why
+from plindro.web.yard.tasks import BuildResult
 
 
 def _submit_build(job: Job, channel: JobChannel, executor: Executor) -> Future[Any]:
     return submit_order(job, build_order(Prop.objects.get(pk=job.about)), channel, executor)
 
 
-def _finish_build(job: Job, kept: Kept) -> None:
+def _finish_build(job: Job, result: BuildResult | Built) -> None:
     """Write the result down; it becomes the prop's where nothing was decided otherwise meanwhile."""
-    built = write_result(job.key, kept)
+    built = write_result(job.key, result)
     prop = Prop.objects.get(pk=job.about)
     if build_order(prop).key != job.key:
         return
@@ -47,7 +50,7 @@ def _submit_rock(job: Job, channel: JobChannel, executor: Executor) -> Future[An
 
 
 def _finish_rock(job: Job, data: bytes) -> None:
-    import_upload(SortedUpload(sources={"skerry_rock.glb": data}))
+    import_bytes({"skerry_rock.glb": data})
 
 
 def _source_of(job: Job) -> str:
@@ -61,11 +64,16 @@ def settle_props() -> None:
         request_build_or_say_why(prop)
 
 
+def _remove_unfinished() -> None:
+    for folder in (settings.FILES, settings.SHIPMENTS):
+        store.Store(Path(folder)).remove_unfinished()
+
+
 def register_jobs() -> None:
     """Tell the queue who does the Yard's jobs."""
-    register(BUILD, Handler(_submit_build, _finish_build, _source_of, keep=keep_files, ended=_build_ended))
+    register(BUILD, Handler(_submit_build, _finish_build, _source_of, ended=_build_ended))
     register(ROCK, Handler(_submit_rock, _finish_rock, lambda job: "the rock", tells_failure=True))
-    at_start(store.remove_unfinished)
+    at_start(_remove_unfinished)
     at_start(build_outdated)
     settles(settle_props)
     needs("plindro.web.yard.tasks")

@@ -46,7 +46,10 @@ class KeptFile(models.Model):
 
 
 class Prop(models.Model):
-    """One deliverable: its source files by digest, what was decided about it, and the latest result."""
+    """One deliverable: its source files by digest, what was decided about it, and the latest result.
+
+    ``version`` counts the decisions; ``revisions`` says of each decided value in which one it was decided, and by whom.
+    """
 
     class State(models.TextChoices):
         WAITING = "waiting"
@@ -61,6 +64,8 @@ class Prop(models.Model):
     side_files = models.JSONField(default=dict)
     line = models.CharField(max_length=64, default=DEFAULT_LINE)
     overrides = models.JSONField(default=dict)
+    version = models.PositiveIntegerField(default=0)
+    revisions = models.JSONField(default=dict)
     state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
     error = models.TextField(blank=True)
     built = models.ForeignKey(Built, null=True, on_delete=models.SET_NULL)

@@ -1,6 +1,7 @@
 """All writes of the Yard: importing sources, building props, removing and restoring them."""
 
-from collections.abc import Sequence
+import io
+from collections.abc import Mapping, Sequence
 from pathlib import PurePosixPath
 from typing import Any
 
@@ -15,7 +16,7 @@ from plindro.web.work.models import Job
 from plindro.web.work.services import cancel_about, enqueue, supersede
 from plindro.web.yard.building import build_order, find_built
 from plindro.web.yard.models import Project, Prop
-from plindro.web.yard.uploads import SortedUpload
+from plindro.web.yard.uploads import SortedUpload, sort_upload
 
 BUILD, ROCK = "build", "rock"
 """Kinds of the Yard's jobs."""
@@ -52,8 +53,9 @@ def import_upload(
 
     ``overrides`` are settings of the props themselves, by station, which are valid.
     """
-    side_files = {name: store.keep(data) for name, data in upload.side_files.items()}
-    sources = [(name, store.keep(data), len(data)) for name, data in upload.sources.items()]
+    kept = store.files()
+    side_files = {name: kept.take(file) for name, file in upload.side_files.items()} if upload.sources else {}
+    sources = [(name, kept.take(file), file.size) for name, file in upload.sources.items()]
     props = []
     with transaction.atomic():
         taken = list(Prop.objects.filter(is_removed=False).order_by("pk").values_list("name", flat=True))
@@ -72,6 +74,15 @@ def import_upload(
             request_build(prop)
             props.append(prop)
     return props
+
+
+def import_bytes(
+    files: Mapping[str, bytes], *, line: str = DEFAULT_LINE, overrides: dict[str, dict[str, Any]] | None = None
+) -> list[Prop]:
+    """As ``import_upload``, of files in memory by name."""
+    with store.files().incoming() as folder:
+        upload = sort_upload(((name, io.BytesIO(data)) for name, data in files.items()), folder)
+        return import_upload(upload, line=line, overrides=overrides)
 
 
 def relative_files(side_files: dict[str, str], source: str) -> dict[str, str]:

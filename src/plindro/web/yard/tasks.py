@@ -1,15 +1,16 @@
-"""What workers run: core functions on bytes, no database. Results travel back as plain values."""
+"""What workers run: core functions on stored files, no database. Results travel back as plain values."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
 from plindro.core.destinations import Destination
-from plindro.core.files import MemoryFiles, read_scene
+from plindro.core.files import PathFiles, read_scene
 from plindro.core.line import StationCache, StationLine
 from plindro.core.scene import Scene
 from plindro.core.shipping import PrepareResult, prepare, prop_record
-from plindro.core.viewing import LeftBehind, left_behind, source_model
+from plindro.core.viewing import left_behind, source_model
+from plindro.web.store import Store
 from plindro.web.work.progress import JobChannel
 
 _cache = StationCache()
@@ -17,11 +18,12 @@ _cache = StationCache()
 
 @dataclass(frozen=True, slots=True)
 class BuildOrder:
-    """A source with everything it needs; ``source_key`` is the digest of all its files."""
+    """A source with everything it needs, by the digests of its files; ``source_key`` is that of all of them."""
 
+    store: Store
     name: str
-    data: bytes
-    side_files: Mapping[str, bytes]
+    source: str
+    side_files: Mapping[str, str]
     line: Mapping[str, Any]
     destination: Destination
     source_key: str
@@ -29,12 +31,21 @@ class BuildOrder:
 
 
 @dataclass(frozen=True, slots=True)
+class StoredFile:
+    """A file that a build left behind in the store."""
+
+    kind: str
+    name: str
+    digest: str
+
+
+@dataclass(frozen=True, slots=True)
 class BuildResult:
     """What a build gives, in plain values.
 
-    ``record`` is the entry of the shipment's manifest; ``files`` are all files that it leaves behind; ``source_model``
-    is the source as it came, where it was asked for: empty where nothing of it can be drawn. ``source_key`` is that of
-    the order.
+    ``record`` is the entry of the shipment's manifest; ``files`` are all files that it left behind; ``source_model``
+    is that of the source as it came, where it was asked for: empty where nothing of it can be drawn. ``source_key`` is
+    that of the order.
     """
 
     name: str
@@ -44,23 +55,27 @@ class BuildResult:
     record: dict[str, Any]
     seconds: float
     source_key: str
-    files: tuple[LeftBehind, ...] = field(default=())
-    source_model: bytes | None = None
+    files: tuple[StoredFile, ...] = field(default=())
+    source_model: str | None = None
 
 
 def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
-    """Prepare a prop; raises what ``prepare`` raises."""
-    report = channel.report()
-    side_files = MemoryFiles(order.side_files)
+    """Prepare a prop and store what that leaves; raises what ``prepare`` raises, and ``OSError``."""
+    report, kept = channel.report(), order.store
+    data = kept.load(order.source)
+    side_files = PathFiles({name: kept.path_of(digest) for name, digest in order.side_files.items()})
     line = StationLine.model_validate(order.line)
-    result = prepare(order.data, order.name, side_files, line, order.destination, report.span(0.0, 0.95), cache=_cache)
+    result = prepare(data, order.name, side_files, line, order.destination, report.span(0.0, 0.95), cache=_cache)
     report.step(0.95, "drawing the picture")
-    scene = read_scene(order.data, order.name, side_files) if order.wants_source_model else None
-    return result_of(result, order.name, order.source_key, scene)
+    scene = read_scene(data, order.name, side_files) if order.wants_source_model else None
+    return result_of(result, order.name, order.source_key, kept, scene)
 
 
-def result_of(result: PrepareResult, source: str, source_key: str, scene: Scene | None) -> BuildResult:
-    """A prepared prop as plain values; with its source's scene also the model of that."""
+def result_of(
+    result: PrepareResult, source: str, source_key: str, kept: Store, scene: Scene | None = None
+) -> BuildResult:
+    """A prepared prop as plain values, its files stored; with its source's scene also the model of that."""
+    model = None if scene is None else source_model(scene) or b""
     return BuildResult(
         name=result.name,
         status=result.status,
@@ -69,8 +84,8 @@ def result_of(result: PrepareResult, source: str, source_key: str, scene: Scene 
         record=prop_record(result, source),
         seconds=result.seconds,
         source_key=source_key,
-        files=tuple(left_behind(result)),
-        source_model=None if scene is None else source_model(scene) or b"",
+        files=tuple(StoredFile(file.kind, file.name, kept.keep(file.data)) for file in left_behind(result)),
+        source_model=None if model is None else kept.keep(model) if model else "",
     )
 
 

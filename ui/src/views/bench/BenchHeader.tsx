@@ -30,7 +30,7 @@ export function BenchHeader({ project, prop, onUndo, onRedo, onShip }: BenchHead
       <div className="flex gap-1">
         <Button
           aria-label="Undo"
-          title={prop.undo ? `Undo: ${prop.undo}` : "nothing to undo"}
+          title={undoTitle(prop.undo)}
           disabled={!prop.undo}
           onClick={onUndo}
         >
@@ -50,4 +50,9 @@ export function BenchHeader({ project, prop, onUndo, onRedo, onShip }: BenchHead
       </Button>
     </div>
   );
+}
+
+function undoTitle(last: PropDetail["undo"]): string {
+  if (!last) return "nothing to undo";
+  return last.is_own ? `Undo: ${last.label}` : `Undo: ${last.label} (decided in another browser)`;
 }

@@ -18,6 +18,7 @@ import { DRAW_MODES, type DrawMode, useModel } from "../../viewport/model";
 import { EyeStore } from "../../viewport/viewState";
 import { BenchHeader } from "./BenchHeader";
 import { BenchStage } from "./BenchStage";
+import { DisputeDialog } from "./DisputeDialog";
 import { EvidencePanel } from "./EvidencePanel";
 import { FindingsList } from "./FindingsList";
 import { LineRail } from "./LineRail";
@@ -45,7 +46,7 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
   const navigate = useNavigate();
   const { data: project } = useQuery(projectQuery);
   const { jobs } = useActivity();
-  const { decide, rename, changeLine, undo, redo, rebuild } = useDecisions(id);
+  const { decide, dispute, rename, changeLine, undo, redo, rebuild } = useDecisions(id);
   const [open, setOpen] = useState("levels");
   const [left, setLeft] = useState(0);
   const [right, setRight] = useState(1);
@@ -104,7 +105,7 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
       const next = located[(finding ? located.indexOf(finding) + 1 : 0) % Math.max(located.length, 1)];
       if (next) setFinding(next);
     },
-    "mod+z": () => prop.undo && undo(),
+    "mod+z": () => prop.undo && undo(prop.undo),
     "mod+shift+z": () => prop.redo && redo(),
     "mod+y": () => prop.redo && redo(),
     escape: () => {
@@ -135,7 +136,7 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
         <BenchHeader
           project={project?.name ?? ""}
           prop={prop}
-          onUndo={() => undo()}
+          onUndo={() => undo(prop.undo)}
           onRedo={() => redo()}
           onShip={() => void navigate(`/shipments/new?ids=${id}`)}
         />
@@ -204,6 +205,7 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
             </div>
           </Panel>
         </Group>
+        <DisputeDialog dispute={dispute} />
         {station && (
           <Guarded what={station.title} on={[open, prop]}>
             <station.Open key={station.name} />

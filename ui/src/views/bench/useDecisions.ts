@@ -1,16 +1,43 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 
-import { useCallback } from "react";
+import { useCallback, useState } from "react";
 
-import { client, type PropDetail, take, takeProp } from "../../api/client";
+import { client, type PropDetail, Stale, type StaleRow, take, takeProp } from "../../api/client";
 import { keys } from "../../api/queries";
 import { useNotify } from "../../parts/Toasts";
 import type { Decide } from "../../stations/bench";
+
+/** What can be decided about a prop in one request. */
+interface Decision {
+  settings?: Record<string, Record<string, unknown>>;
+  name?: string;
+  line?: string;
+  /** The version that it is decided in view of; that which is shown, where there is none. */
+  version?: number;
+}
+
+/** Two browsers decided the same: what each has, and the two ways to go on. */
+export interface Dispute {
+  rows: StaleRow[];
+  keepTheirs: () => void;
+  useMine: () => void;
+}
+
+async function send(id: number, { settings, name, line }: Decision, version: number | undefined): Promise<PropDetail> {
+  const params = { path: { prop_id: id } };
+  if (name !== undefined)
+    return takeProp(await client.PATCH("/api/props/{prop_id}/name", { params, body: { name, version } }));
+  if (line !== undefined)
+    return takeProp(await client.PATCH("/api/props/{prop_id}/line", { params, body: { line, version } }));
+  const body = { changes: settings ?? {}, version };
+  return takeProp(await client.PATCH("/api/props/{prop_id}/settings", { params, body }));
+}
 
 /** Decisions on a prop and their undo; each answer is the prop as it stands then. */
 export function useDecisions(id: number) {
   const queries = useQueryClient();
   const notify = useNotify();
+  const [dispute, setDispute] = useState<Dispute | null>(null);
   const path = { prop_id: id };
   const options = {
     onSuccess: (prop: PropDetail) => {
@@ -22,23 +49,26 @@ export function useDecisions(id: number) {
       void queries.invalidateQueries({ queryKey: keys.prop(id) });
     },
   };
-  const settings = useMutation({
-    mutationFn: async (changes: Record<string, Record<string, unknown>>) =>
-      takeProp(await client.PATCH("/api/props/{prop_id}/settings", { params: { path }, body: { changes } })),
-    ...options,
-  });
-  const name = useMutation({
-    mutationFn: async (text: string) =>
-      takeProp(await client.PATCH("/api/props/{prop_id}/name", { params: { path }, body: { name: text } })),
-    ...options,
-  });
-  const line = useMutation({
-    mutationFn: async (value: string) =>
-      takeProp(await client.PATCH("/api/props/{prop_id}/line", { params: { path }, body: { line: value } })),
-    ...options,
+  const decision = useMutation({
+    mutationFn: (decided: Decision) =>
+      send(id, decided, decided.version ?? queries.getQueryData<PropDetail>(keys.prop(id))?.version),
+    onSuccess: options.onSuccess,
+    onError: (error: Error, decided) => {
+      if (!(error instanceof Stale)) return options.onError(error);
+      void queries.invalidateQueries({ queryKey: keys.prop(id) });
+      setDispute({
+        rows: error.rows,
+        keepTheirs: () => setDispute(null),
+        useMine: () => {
+          setDispute(null);
+          decision.mutate({ ...decided, version: error.version });
+        },
+      });
+    },
   });
   const undo = useMutation({
-    mutationFn: async () => takeProp(await client.POST("/api/props/{prop_id}/undo", { params: { path } })),
+    mutationFn: async (of_anyone: boolean) =>
+      takeProp(await client.POST("/api/props/{prop_id}/undo", { params: { path, query: { of_anyone } } })),
     ...options,
   });
   const redo = useMutation({
@@ -50,13 +80,23 @@ export function useDecisions(id: number) {
     onSuccess: () => void queries.invalidateQueries({ queryKey: keys.props }),
     onError: options.onError,
   });
-  const { mutate } = settings;
-  const decide = useCallback<Decide>((station, changes) => mutate({ [station]: changes }), [mutate]);
+  const { mutate } = decision;
+  const decide = useCallback<Decide>((station, changes) => mutate({ settings: { [station]: changes } }), [mutate]);
+  /** Takes one's own last decision back; of another's it says so, and offers it. */
+  const takeBack = (last: PropDetail["undo"]) => {
+    if (!last || last.is_own) return undo.mutate(false);
+    notify({
+      title: `“${last.label}” was decided in another browser`,
+      lines: ["It can be undone there, or here all the same."],
+      action: { label: "Undo it here", run: () => undo.mutate(true) },
+    });
+  };
   return {
     decide,
-    rename: name.mutate,
-    changeLine: line.mutate,
-    undo: undo.mutate,
+    dispute,
+    rename: (name: string) => mutate({ name }),
+    changeLine: (line: string) => mutate({ line }),
+    undo: takeBack,
     redo: redo.mutate,
     rebuild: rebuild.mutate,
   };

@@ -43,6 +43,7 @@ class Document:
     side_files: SideFiles
     _buffers: dict[int, bytes] = field(default_factory=dict)
     _unpacked: dict[int, bytes] = field(default_factory=dict)
+    _rows: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
 
     def fail(self, what: str) -> UnreadableFile:
         """The error for a file that does not hold together."""
@@ -50,10 +51,12 @@ class Document:
 
     def rows(self, key: str) -> list[dict[str, Any]]:
         """The top-level array ``key``, empty where there is none."""
-        rows = self.json.get(key, [])
-        if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
-            raise self.fail(f"'{key}' is not a list of objects")
-        return rows
+        if key not in self._rows:
+            rows = self.json.get(key, [])
+            if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+                raise self.fail(f"'{key}' is not a list of objects")
+            self._rows[key] = rows
+        return self._rows[key]
 
     def row(self, key: str, index: Any) -> dict[str, Any]:
         """Entry ``index`` of the top-level array ``key``."""

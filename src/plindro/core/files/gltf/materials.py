@@ -118,7 +118,7 @@ class MaterialReader:
             )
             return None
         try:
-            self.images.append(read_image(data, name))
+            self.images.append(read_image(data, name, self.images))
         except UnreadableFile as error:
             self._warn("unreadable-texture", f"material '{material}': {error}")
             return None

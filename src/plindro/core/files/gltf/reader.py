@@ -16,6 +16,7 @@ from plindro.core.files.gltf.accessors import read_accessor
 from plindro.core.files.gltf.compressed import decode_draco
 from plindro.core.files.gltf.container import Document, open_document
 from plindro.core.files.gltf.materials import MaterialReader
+from plindro.core.files.limits import Census
 from plindro.core.files.obj.mtl import plain_material
 from plindro.core.files.sidefiles import SideFiles
 from plindro.core.findings import Finding, Severity
@@ -54,21 +55,24 @@ class _Gathered:
             self.unused[what] = self.unused.get(what, 0) + number
 
 
-def read_gltf(data: bytes, name: str, side_files: SideFiles) -> Scene:
+def read_gltf(data: bytes, name: str, side_files: SideFiles, census: Census) -> Scene:
     """Read GLB or glTF bytes into a scene; raises ``UnreadableFile`` where the file does not hold together."""
     document = open_document(data, name, side_files)
     gathered = _Gathered()
+    census.at_most(nodes=len(document.rows("nodes")))
     for key, word in _LISTED.items():
         gathered.count(word, len(document.rows(key)))
     cache: dict[int, list[_Piece]] = {}
-    for spot in _walk(document):
+    for spot in _walk(document, census):
         node = spot.node
         if node.get("mesh") is None:
             gathered.bystanders.append(Bystander(spot.name, spot.path, _kind(node)))
             continue
         if node["mesh"] not in cache:
             cache[node["mesh"]] = list(_read_mesh(document, node["mesh"], gathered))
-        copies = _instances(document, node, spot.matrix)
+        copies = _instances(document, node, spot.matrix, census)
+        for piece in cache[node["mesh"]]:
+            census.add(vertices=len(copies) * len(piece.positions), faces=len(copies) * len(piece.triangles))
         for number, matrix in enumerate(copies):
             pieces = [_placed(piece, matrix) for piece in cache[node["mesh"]]]
             if pieces:
@@ -141,7 +145,7 @@ def _part(document: Document, spot: _Spot, label: str, matrix: F64) -> Part:
     )
 
 
-def _instances(document: Document, node: dict[str, Any], matrix: F64) -> list[F64]:
+def _instances(document: Document, node: dict[str, Any], matrix: F64, census: Census) -> list[F64]:
     """World matrices of a node's mesh: one, or those of EXT_mesh_gpu_instancing."""
     extensions = node.get("extensions")
     row = extensions.get("EXT_mesh_gpu_instancing") if isinstance(extensions, dict) else None
@@ -151,12 +155,13 @@ def _instances(document: Document, node: dict[str, Any], matrix: F64) -> list[F6
     columns = {}
     for key, name in (("TRANSLATION", "translation"), ("ROTATION", "rotation"), ("SCALE", "scale")):
         if key in attributes:
-            columns[name] = read_accessor(document, attributes[key]).tolist()
+            columns[name] = read_accessor(document, attributes[key])
     count = min((len(rows) for rows in columns.values()), default=0)
-    return [matrix @ _local_matrix(document, {name: rows[i] for name, rows in columns.items()}) for i in range(count)]
+    census.add(nodes=count)
+    return [matrix @ _local_matrix(document, {name: rows[i].tolist() for name, rows in columns.items()}) for i in range(count)]
 
 
-def _walk(document: Document) -> Iterator[_Spot]:
+def _walk(document: Document, census: Census) -> Iterator[_Spot]:
     """Nodes of the default scene. A single root that only holds the others is no parent of anything."""
     nodes = document.rows("nodes")
     scenes = document.rows("scenes")
@@ -168,7 +173,7 @@ def _walk(document: Document) -> Iterator[_Spot]:
     if not isinstance(roots, list):
         raise document.fail("the scene's 'nodes' is not a list")
     wrapper = _wrapper(document, roots)
-    stack = [_Waiting(i, "", "", "", np.eye(4), False) for i in reversed(roots)]
+    stack = [_Waiting(i, "", "", "", np.eye(4), False, 1) for i in reversed(roots)]
     seen: set[int] = set()
     while stack:
         above = stack.pop()
@@ -176,6 +181,7 @@ def _walk(document: Document) -> Iterator[_Spot]:
         if above.index in seen:
             raise document.fail(f"node {above.index} hangs in two places or below itself")
         seen.add(above.index)
+        census.at_most(depth=above.depth)
         matrix = above.matrix @ _local_matrix(document, node)
         mesh = node.get("mesh")
         label = node.get("name") or (document.row("meshes", mesh).get("name") if mesh is not None else None)
@@ -189,7 +195,7 @@ def _walk(document: Document) -> Iterator[_Spot]:
         if not isinstance(children_of, list):
             raise document.fail(f"the children of node {above.index} are not a list")
         group = path if mesh is None and not is_wrapper else above.group
-        stack += [_Waiting(child, path, top, group, matrix, hidden) for child in reversed(children_of)]
+        stack += [_Waiting(child, path, top, group, matrix, hidden, above.depth + 1) for child in reversed(children_of)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -202,6 +208,7 @@ class _Waiting:
     group: str
     matrix: F64
     is_hidden: bool
+    depth: int
 
 
 def _wrapper(document: Document, roots: list[Any]) -> int:

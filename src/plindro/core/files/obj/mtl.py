@@ -115,7 +115,7 @@ class MaterialLibrary:
                 )
             else:
                 try:
-                    self._by_name[name] = self._keep(read_image(data, name))
+                    self._by_name[name] = self._keep(read_image(data, name, self.images))
                 except UnreadableFile as error:
                     self._warn("unreadable-texture", f"material '{entry.name}': {error}")
         return self._by_name[name]

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.errors import UnreadableFile
+from plindro.core.files.limits import Census
 from plindro.core.files.obj.mtl import MaterialLibrary, plain_material
 from plindro.core.files.obj.tokens import (
     BAD_INDEX,
@@ -62,14 +63,14 @@ class _Names:
     lines: list[tuple[str, int]] = field(default_factory=list)
 
 
-def read_obj(data: bytes, name: str, side_files: SideFiles) -> Scene:
+def read_obj(data: bytes, name: str, side_files: SideFiles, census: Census) -> Scene:
     """Read OBJ bytes into a scene; raises ``UnreadableFile`` with the line where something is wrong."""
     if b"\\" in data:
         data = data.replace(b"\\\r\n", b"   ").replace(b"\\\n", b"  ")
     if b"\n" not in data:
         data = data.replace(b"\r", b"\n")
-    arrays = _read_arrays(np.frombuffer(data, np.uint8), name)
-    names = _read_names(data, arrays, PurePosixPath(name).stem)
+    arrays = _read_arrays(np.frombuffer(data, np.uint8), name, census)
+    names = _read_names(data, arrays, PurePosixPath(name).stem, census)
     library = MaterialLibrary(side_files, name)
     for file in dict.fromkeys(names.libraries):
         library.load(file)
@@ -102,10 +103,11 @@ def read_obj(data: bytes, name: str, side_files: SideFiles) -> Scene:
     )
 
 
-def _read_arrays(data: NDArray[np.uint8], name: str) -> _Arrays:
+def _read_arrays(data: NDArray[np.uint8], name: str, census: Census) -> _Arrays:
     n_v, n_vt, n_vn, n_f, n_corners, n_other = count_lines(data)
     if n_v == 0 and n_f == 0:
         raise UnreadableFile(f"{name}: holds no line of an OBJ file; it is text of some other kind")
+    census.add(vertices=n_v, faces=n_f)
     arrays = _Arrays(
         positions=np.empty((n_v, 3)),
         colors=np.ones((n_v, 3), np.float32),
@@ -135,7 +137,7 @@ def _read_arrays(data: NDArray[np.uint8], name: str) -> _Arrays:
     return arrays
 
 
-def _read_names(data: bytes, arrays: _Arrays, default: str) -> _Names:
+def _read_names(data: bytes, arrays: _Arrays, default: str, census: Census) -> _Names:
     """Walk the named lines and spread their meaning over the faces that follow each."""
     n_faces = len(arrays.face_start) - 1
     names = _Names(np.zeros(n_faces, np.int32), np.zeros(n_faces, np.int32), np.full(n_faces, NO_GROUP, np.int32))
@@ -174,6 +176,7 @@ def _read_names(data: bytes, arrays: _Arrays, default: str) -> _Names:
         elif keyword in _UNUSED:
             names.unused[_UNUSED[keyword]] = names.unused.get(_UNUSED[keyword], 0) + 1
     spread(n_faces)
+    census.add(nodes=len(part_ids))
     for o, g in part_ids:
         path = "/".join(x for x in (o, g) if x) or default
         names.parts.append(Part(g or o or default, path, object=o or path, parent=o or path, group=g or o or default))

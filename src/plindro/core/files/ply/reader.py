@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from plindro.core.errors import UnreadableFile
 from plindro.core.files.plain import plain_scene
+from plindro.core.files.limits import Census
 from plindro.core.files.ply.header import Element, Header, item_size, read_header
 from plindro.core.files.ply.lists import walk_bytes, walk_tokens
 from plindro.core.mesh.geometry import unit
@@ -90,9 +91,11 @@ class _Body:
         return np.ascontiguousarray(raw).view(self._header.byte_order + kind).reshape(-1)
 
 
-def read_ply(data: bytes, name: str) -> Scene:
+def read_ply(data: bytes, name: str, census: Census) -> Scene:
     """Read PLY bytes into a scene; raises ``UnreadableFile``."""
     header = read_header(data, name)
+    sizes = {element.name: element.count for element in header.elements}
+    census.add(vertices=sizes.get("vertex", 0), faces=sizes.get("face", 0) + sizes.get("tristrips", 0))
     body = _Body(data, header, name)
     vertex: _Rows | None = None
     faces: _Rows | None = None

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.errors import UnreadableFile
+from plindro.core.files.limits import Census
 from plindro.core.files.plain import plain_scene
 from plindro.core.mesh.mesh import make_triangles
 from plindro.core.mesh.numbering import weld_positions
@@ -21,9 +22,11 @@ FACET = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute"
 _VERTEX = re.compile(rb"vertex\s+(\S+)\s+(\S+)\s+(\S+)", re.IGNORECASE)
 
 
-def read_stl(data: bytes, name: str) -> Scene:
+def read_stl(data: bytes, name: str, census: Census) -> Scene:
     """Read STL bytes into a scene; raises ``UnreadableFile``."""
-    corners = _binary_corners(data, name) if _is_binary(data) else _text_corners(data, name)
+    is_binary = _is_binary(data)
+    census.add(faces=(len(data) - HEADER_SIZE) // FACET.itemsize if is_binary else data.lower().count(b"endfacet"))
+    corners = _binary_corners(data, name) if is_binary else _text_corners(data, name)
     points = corners.reshape(-1, 3).astype(np.float64)
     ids, firsts = weld_positions(points)
     mesh = make_triangles(points[firsts], ids.reshape(-1, 3))

@@ -124,7 +124,7 @@ class PreviewMaterials:
                 self.findings.append(Finding("missing-texture", Severity.WARNING, text))
             else:
                 try:
-                    self.images.append(read_image(data, path))
+                    self.images.append(read_image(data, path, self.images))
                     number = len(self.images) - 1
                 except UnreadableFile as error:
                     text = f"material '{material}': {error}"

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.errors import PlindroError, UnreadableFile
+from plindro.core.files.limits import Census
 from plindro.core.files.sidefiles import SideFiles
 from plindro.core.files.usd.layers import open_stage
 from plindro.core.files.usd.materials import PreviewMaterials
@@ -48,13 +49,13 @@ class _Gathered:
     n_dropped: int = 0
 
 
-def read_usd(data: bytes, name: str, side_files: SideFiles) -> Scene:
+def read_usd(data: bytes, name: str, side_files: SideFiles, census: Census) -> Scene:
     """Read usda, usdc, usd or usdz bytes; raises ``UnreadableFile``.
 
     Some damaged files end the process, in OpenUSD: who reads files from elsewhere does it in a process of its own.
     """
     try:
-        return _read(data, name, side_files)
+        return _read(data, name, side_files, census)
     except (PlindroError, MemoryError):
         raise
     except Exception as error:
@@ -62,14 +63,17 @@ def read_usd(data: bytes, name: str, side_files: SideFiles) -> Scene:
         raise UnreadableFile(f"{name}: holds values that no USD file can have; export it again") from error
 
 
-def _read(data: bytes, name: str, side_files: SideFiles) -> Scene:
+def _read(data: bytes, name: str, side_files: SideFiles, census: Census) -> Scene:
     from pxr import UsdGeom
 
     stem = PurePosixPath(name).stem
     with open_stage(data, name, side_files) as (stage, own_files):
+        for prim in _prims(stage):
+            census.add(nodes=1)
+            census.at_most(depth=prim.GetPath().pathElementCount)
         names = _uv_names(stage)
         materials = PreviewMaterials(own_files, {uv: i for i, uv in enumerate(names)})
-        gathered = _gather(stage, names, materials, name)
+        gathered = _gather(stage, names, materials, name, census)
         unused = _unused_materials(stage, materials)
         meters = float(UsdGeom.GetStageMetersPerUnit(stage))
         up = str(UsdGeom.GetStageUpAxis(stage)).lower()
@@ -118,11 +122,16 @@ def _uv_names(stage: Any) -> tuple[str, ...]:
     return (*usual[:1], *sorted(found - set(usual[:1])))
 
 
-def _gather(stage: Any, uv_names: tuple[str, ...], materials: PreviewMaterials, name: str) -> _Gathered:
+def _gather(
+    stage: Any, uv_names: tuple[str, ...], materials: PreviewMaterials, name: str, census: Census
+) -> _Gathered:
     from pxr import UsdGeom, UsdLux
 
     gathered = _Gathered()
     cache = UsdGeom.XformCache()
+    # A single root that holds everything is no parent and no group of anything.
+    roots = stage.GetPseudoRoot().GetChildren()
+    wrapper = roots[0] if len(roots) == 1 and not roots[0].IsA(UsdGeom.Mesh) else None
     for prim in _prims(stage):
         path = str(prim.GetPath()).lstrip("/")
         kind = str(prim.GetTypeName())
@@ -131,7 +140,8 @@ def _gather(stage: Any, uv_names: tuple[str, ...], materials: PreviewMaterials, 
             piece, dropped = _read_mesh(prim, matrix, uv_names, materials, name)
             gathered.n_dropped += dropped
             if piece is not None:
-                gathered.parts.append(_part(prim, path, matrix))
+                census.add(vertices=piece.mesh.n_vertices, faces=piece.mesh.n_faces)
+                gathered.parts.append(_part(prim, path, matrix, wrapper))
                 gathered.pieces.append(piece)
         elif kind in _KINDS:
             gathered.bystanders.append(Bystander(prim.GetName(), path, _KINDS[kind]))
@@ -150,7 +160,7 @@ def _any_child() -> Any:
     return Usd.TraverseInstanceProxies(Usd.PrimDefaultPredicate)
 
 
-def _part(prim: Any, path: str, matrix: F64) -> Part:
+def _part(prim: Any, path: str, matrix: F64, wrapper: Any) -> Part:
     from pxr import UsdGeom
 
     imageable = UsdGeom.Imageable(prim)
@@ -162,9 +172,6 @@ def _part(prim: Any, path: str, matrix: F64) -> Part:
         above.append(parent)
         parent = parent.GetParent()
     names = path.split("/")
-    # A single root that holds everything is no parent and no group of anything.
-    roots = prim.GetStage().GetPseudoRoot().GetChildren()
-    wrapper = roots[0] if len(roots) == 1 and not roots[0].IsA(UsdGeom.Mesh) else None
     group = next((p for p in above if not p.IsA(UsdGeom.Mesh) and p != wrapper), None)
     depth = 1 if wrapper is not None and len(names) > 1 else 0
     source = prim.GetPrimInPrototype() if prim.IsInstanceProxy() else prim
