@@ -20,7 +20,6 @@ def main(sources: Path, results: Path, names: dict[str, tuple[str, bool]]) -> No
     django.setup()
     from django.core.management import call_command
 
-    from plindro.core.files import FolderFiles, read_scene
     from plindro.web import store
     from plindro.web.yard.building import build_order, write_result
     from plindro.web.yard.models import Prop
@@ -32,7 +31,6 @@ def main(sources: Path, results: Path, names: dict[str, tuple[str, bool]]) -> No
     for name, (stem, has_levels) in names.items():
         files = {path.name: path.read_bytes() for path in sorted((sources / stem).iterdir())}
         source = next(file for file in files if file.endswith((".obj", ".usda")))
-        scene = read_scene(files[source], source, FolderFiles(sources / stem))
         digests = {file: kept.keep(data) for file, data in files.items()}
         prop = Prop.objects.create(
             name=name,
@@ -44,7 +42,7 @@ def main(sources: Path, results: Path, names: dict[str, tuple[str, bool]]) -> No
         )
         order = build_order(prop)
         prepared = pickle.loads((results / f"{stem}.pickle").read_bytes())
-        write_result(order.key, result_of(prepared, source, order.source.key, kept, scene))
+        write_result(order.key, result_of(prepared, source, order.source.key, kept, wants_source_model=True))
         request_build(prop)
         prop.refresh_from_db()
         assert prop.state == Prop.State.BUILT

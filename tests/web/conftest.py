@@ -81,10 +81,11 @@ def upload(client: Client) -> Callable[..., Any]:
 
 @pytest.fixture
 def call(client: Client) -> Callable[..., Any]:
-    """Call the API with JSON; returns status and JSON."""
+    """Call the API with JSON, from a browser where one is named; returns status and JSON."""
 
-    def send(method: str, path: str, body: Any = None) -> tuple[int, Any]:
-        answer = client.generic(method, f"/api/{path}", json.dumps(body or {}), content_type="application/json")
+    def send(method: str, path: str, body: Any = None, browser: str = "") -> tuple[int, Any]:
+        text, named = json.dumps(body or {}), {"X-Plindro-Browser": browser} if browser else {}
+        answer = client.generic(method, f"/api/{path}", text, content_type="application/json", headers=named)
         return answer.status_code, answer.json()
 
     return send

@@ -47,7 +47,7 @@ def test_every_decision_is_undone_and_redone_in_order(call, prop, run_jobs) -> N
     run_jobs()
     detail = call("GET", f"props/{prop}")[1]
     assert (detail["name"], detail["line"], len(detail["levels"])) == ("lid", "small", 3)
-    assert detail["undo"] == "Line: Small prop"
+    assert detail["undo"] == {"label": "Line: Small prop", "is_own": True}
     assert call("POST", f"props/{prop}/undo")[1]["line"] == "standing"
     assert call("POST", f"props/{prop}/undo")[1]["name"] == "sheet"
     last = call("POST", f"props/{prop}/undo")[1]
@@ -161,7 +161,7 @@ def test_sheet_tells_how_the_view_hangs_together_and_which_edges_were_marked(cal
     _decide(call, prop, normals={"hard": [mark, gone], "source": "smooth"})
     run_jobs()
     detail = call("GET", f"props/{prop}")[1]
-    assert detail["undo"].startswith("Normals: hard marks, 2")
+    assert detail["undo"]["label"].startswith("Normals: hard marks, 2")
     assert detail["facts"]["normals"]["marks"]["hard"] == 1
     assert [f["count"] for f in detail["findings"] if f["code"] == "mark-lost"] == [1]
     assert (_sheet(client, detail["sheet"])["edge"] & 2 > 0).sum() == 2
@@ -173,7 +173,7 @@ def test_the_way_down_says_of_every_built_level_what_it_is(call, client, prop, r
     )
     run_jobs()
     detail = call("GET", f"props/{prop}")[1]
-    assert detail["undo"] == "Levels: levels 150 triangles / 70 triangles and 60 mm, Levels: normals keep"
+    assert detail["undo"]["label"] == "Levels: levels 150 triangles / 70 triangles and 60 mm, Levels: normals keep"
     way = _sheet(client, detail["descent"])
     assert way["trianglesAt"][0] == detail["levels"][0]["triangles"]
     assert (way["parent"] < np.arange(len(way["parent"]))).all()
@@ -201,7 +201,7 @@ def test_mesh_for_a_level_is_taken_checked_and_given_back(call, client, prop, ru
     status, detail = send(2, "far.obj", sheet_obj(4))
     assert status == 200
     assert detail["settings"]["levels"]["levels"][1]["hand_made"] == "far.obj"
-    assert detail["undo"] == "Levels: LOD2 by hand, far.obj"
+    assert detail["undo"]["label"] == "Levels: LOD2 by hand, far.obj"
     run_jobs()
     built = call("GET", f"props/{prop}")[1]
     level = built["levels"][2]

@@ -72,7 +72,7 @@ def test_new_version_of_a_source_says_what_changed_keeps_choices_and_is_undone(c
     assert rows["part knob"] == ("none", "2 triangles")
     assert rows["part rim"] == ("1 triangle", "none")
     assert "choice-lost" in {finding["code"] for finding in after["findings"]}
-    assert after["undo"] == "Source: box_v2.obj"
+    assert after["undo"]["label"] == "Source: box_v2.obj"
     undone = call("POST", f"props/{prop}/undo")[1]
     assert (undone["source_name"], undone["model"], undone["source_changes"]) == ("box.obj", before["model"], None)
     refused = _replace(client, prop, a__obj=old, b__obj=old)

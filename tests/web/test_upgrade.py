@@ -75,7 +75,7 @@ def test_decisions_hold_under_their_names_of_now(opened: dict[str, Any]) -> None
 
 
 def test_a_decision_of_before_is_undone(opened: dict[str, Any]) -> None:
-    assert opened["props/1"]["undo"] == "Normals: weights"
+    assert opened["props/1"]["undo"] == {"label": "Normals: weights", "is_own": True}
     assert opened["undone"]["settings"]["normals"]["weighting"] == "large"
     assert opened["undone"]["settings"]["source"]["excluded_parts"] == []
 

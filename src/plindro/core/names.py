@@ -37,12 +37,15 @@ def is_reserved(name: str) -> bool:
 def unique_names(names: Iterable[str]) -> list[str]:
     """The names in their order, a repeated one with _2, _3 ... (whatever its case: file systems fold it)."""
     taken: set[str] = set()
+    numbers: dict[str, int] = {}
     result = []
     for name in names:
-        candidate, number = name, 1
+        # Every lower number of the name is taken: only higher ones need to be tried.
+        candidate, number = name, numbers.get(name.lower(), 1)
         while candidate.lower() in taken:
             number += 1
             candidate = f"{name}_{number}"
+        numbers[name.lower()] = number
         taken.add(candidate.lower())
         result.append(candidate)
     return result

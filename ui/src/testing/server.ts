@@ -11,11 +11,12 @@ export interface Asked {
 let answers: Record<string, Answer> = {};
 let asked: Asked[] = [];
 
-/** A refusal with its sentence, thrown by an answer. */
+/** A refusal with its sentence, and what else it tells, thrown by an answer. */
 export class Refusal extends Error {
   constructor(
     readonly status: number,
     message: string,
+    readonly more: object = {},
   ) {
     super(message);
   }
@@ -48,7 +49,7 @@ export async function answerFetch(input: Request): Promise<Response> {
   try {
     return json(answer(body, address));
   } catch (problem) {
-    if (problem instanceof Refusal) return json({ detail: problem.message }, problem.status);
+    if (problem instanceof Refusal) return json({ detail: problem.message, ...problem.more }, problem.status);
     throw problem;
   }
 }

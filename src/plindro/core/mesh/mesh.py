@@ -6,6 +6,7 @@ counter-clockwise seen from outside. Attributes live per corner (normals, UV cha
 three corners; ``face_polygon`` remembers which polygon each triangle was cut from.
 """
 
+import itertools
 from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
@@ -106,11 +107,19 @@ class Mesh:
 
     def with_faces(self, keep: Mask | I64) -> "Mesh":
         """The mesh with only these faces (mask or indices), in that order; vertices are kept as they are."""
+        if keep.dtype == bool and keep.all():
+            return self
         faces = np.flatnonzero(keep) if keep.dtype == bool else keep
-        sides = self.face_sides[faces]
+        sides = self.face_start[faces + 1] - self.face_start[faces]
         start = np.concatenate([[0], np.cumsum(sides)]).astype(np.int64)
         within = np.arange(start[-1]) - np.repeat(start[:-1], sides)
         return self.with_corners(np.repeat(self.face_start[faces], sides) + within, start, faces)
+
+    def faces_by_part(self, n_parts: int) -> list[I64]:
+        """The faces of each of ``n_parts`` parts, in their order; empty where a part has none."""
+        order = np.argsort(self.face_part, kind="stable")
+        starts = np.searchsorted(self.face_part[order], np.arange(n_parts + 1))
+        return [order[a:b] for a, b in itertools.pairwise(starts.tolist())]
 
     def with_corners(self, corners: NDArray[Any], face_start: NDArray[Any], faces: NDArray[Any]) -> "Mesh":
         """A mesh whose corners are copies of ``corners`` and whose faces inherit from ``faces``."""

@@ -33,8 +33,9 @@ _SAME_FAULT = {
 @dataclass(frozen=True, slots=True)
 class PrepareResult:
     """What became of one source. ``files`` is empty where a finding holds the prop back; ``states`` are those besides
-    its base."""
+    its base, ``scene`` the source as it was read."""
 
+    scene: Scene
     name: str
     status: Literal["shipped", "held"]
     built: BuiltProp
@@ -122,6 +123,7 @@ def prepare_scene(
     status: Literal["shipped", "held"] = "held" if built.is_held or holds_back(findings) else "shipped"
     report.step(1.0, "done")
     return PrepareResult(
+        scene=scene,
         name=built.prop.name,
         status=status,
         built=built,

@@ -29,12 +29,10 @@ def view_of_source(scene: Scene, triangles: Mesh) -> Prop:
         # Without normals an engine shows every face flat.
         normals = np.repeat(unit(face_vectors(mesh)), 3, axis=0).astype(np.float32)
     plain = replace(mesh, uvs=uvs, colors=None, tangents=None, normals=normals)
-    order = np.argsort(mesh.face_part, kind="stable")
-    starts = np.searchsorted(mesh.face_part[order], np.arange(len(scene.parts) + 1))
     levels = tuple(
-        Level(i, plain.with_faces(order[starts[i] : starts[i + 1]]), f"part_{i}")
-        for i in range(len(scene.parts))
-        if starts[i + 1] > starts[i]
+        Level(i, plain.with_faces(faces), f"part_{i}")
+        for i, faces in enumerate(mesh.faces_by_part(len(scene.parts)))
+        if len(faces)
     )
     materials = tuple(replace(m, textures=(), extensions=()) for m in scene.materials)
     return Prop(scene.name, mesh, scene.parts, materials, levels=levels)

@@ -5,9 +5,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from plindro.core.destinations import Destination
-from plindro.core.files import PathFiles, read_scene
+from plindro.core.files import PathFiles
 from plindro.core.line import StationCache, StationLine
-from plindro.core.scene import Scene
 from plindro.core.shipping import PrepareResult, prepare, prop_record
 from plindro.core.viewing import left_behind, source_model
 from plindro.web.store import Store
@@ -67,15 +66,14 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
     line = StationLine.model_validate(order.line)
     result = prepare(data, order.name, side_files, line, order.destination, report.span(0.0, 0.95), cache=_cache)
     report.step(0.95, "drawing the picture")
-    scene = read_scene(data, order.name, side_files) if order.wants_source_model else None
-    return result_of(result, order.name, order.source_key, kept, scene)
+    return result_of(result, order.name, order.source_key, kept, wants_source_model=order.wants_source_model)
 
 
 def result_of(
-    result: PrepareResult, source: str, source_key: str, kept: Store, scene: Scene | None = None
+    result: PrepareResult, source: str, source_key: str, kept: Store, *, wants_source_model: bool
 ) -> BuildResult:
-    """A prepared prop as plain values, its files stored; with its source's scene also the model of that."""
-    model = None if scene is None else source_model(scene) or b""
+    """A prepared prop as plain values, its files stored, and the model of its source where that is wanted."""
+    model = (source_model(result.scene) or b"") if wants_source_model else None
     return BuildResult(
         name=result.name,
         status=result.status,

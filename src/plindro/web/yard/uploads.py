@@ -5,7 +5,7 @@ import zlib
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
-from typing import BinaryIO
+from typing import BinaryIO, cast
 
 from django.conf import settings
 
@@ -87,7 +87,7 @@ class SortedUpload:
             for entry in entries:
                 if not _is_hidden(entry.filename):
                     with archive.open(entry) as stream:
-                        self.add(f"{folder}/{_forward(entry.filename)}", stream, depth + 1)
+                        self.add(f"{folder}/{_forward(entry.filename)}", cast(BinaryIO, stream), depth + 1)
         if hidden:
             what = f"'{hidden[0]}'" + (f" and {len(hidden) - 1} more" if len(hidden) > 1 else "")
             self.refused.append((name, f"hidden entries were left out: {what}; rename what belongs to a prop"))

@@ -28,12 +28,7 @@ export function BenchHeader({ project, prop, onUndo, onRedo, onShip }: BenchHead
         <TopFigures prop={prop} />
       </div>
       <div className="flex gap-1">
-        <Button
-          aria-label="Undo"
-          title={undoTitle(prop.undo)}
-          disabled={!prop.undo}
-          onClick={onUndo}
-        >
+        <Button aria-label="Undo" title={undoTitle(prop.undo)} disabled={!prop.undo} onClick={onUndo}>
           ↶
         </Button>
         <Button

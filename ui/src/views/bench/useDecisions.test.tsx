@@ -10,7 +10,7 @@ import { useDecisions } from "./useDecisions";
 
 function decisions() {
   const queries = new QueryClient();
-  queries.setQueryData(keys.prop(7), { id: 7, name: "crate" });
+  queries.setQueryData(keys.prop(7), { id: 7, name: "crate", version: 3 });
   const wrapper = ({ children }: { children: ReactNode }) => (
     <QueryClientProvider client={queries}>
       <ToastProvider>{children}</ToastProvider>
@@ -26,7 +26,7 @@ test("a decision goes to its station, and the answer is the prop from then on", 
   queries.setQueryData(keys.props, []);
   act(() => hook.current.decide("cleanup", { holes: true }));
   await waitFor(() => expect(name()).toBe("decided"));
-  expect(askedBy("PATCH")[0]?.body).toEqual({ changes: { cleanup: { holes: true } } });
+  expect(askedBy("PATCH")[0]?.body).toEqual({ changes: { cleanup: { holes: true } }, version: 3 });
   expect(queries.getQueryState(keys.props)?.isInvalidated, "the board is read again").toBe(true);
 });
 
@@ -38,7 +38,7 @@ test("undo, redo, the name and the line each have their own request", async () =
     "PATCH /api/props/7/line": (body: unknown) => ({ id: 7, name: (body as { line: string }).line }),
   });
   const { hook, name } = decisions();
-  act(() => hook.current.undo());
+  act(() => hook.current.undo({ label: "Cleanup: holes", is_own: true }));
   await waitFor(() => expect(name()).toBe("undone"));
   act(() => hook.current.redo());
   await waitFor(() => expect(name()).toBe("redone"));
@@ -67,4 +67,44 @@ test("building again is asked without touching what is shown", async () => {
   act(() => hook.current.rebuild());
   await waitFor(() => expect(askedBy("POST")).toHaveLength(1));
   expect(name()).toBe("crate");
+});
+
+test("what another browser decided meanwhile is shown beside one's own, and either can hold", async () => {
+  const rows = [{ key: "normals.angle", label: "Normals: angle", theirs: "20", yours: "50" }];
+  serve({
+    "PATCH /api/props/7/settings": (body: unknown) => {
+      const { version } = body as { version: number };
+      if (version < 5) throw new Refusal(409, "decided in another browser meanwhile", { version: 5, rows });
+      return { id: 7, name: "mine" };
+    },
+  });
+  const { hook, name } = decisions();
+  act(() => hook.current.decide("normals", { angle: 50 }));
+  await waitFor(() => expect(hook.current.dispute?.rows).toEqual(rows));
+  expect(screen.queryByText("decided in another browser meanwhile"), "it is asked, not told").toBeNull();
+  act(() => hook.current.dispute?.keepTheirs());
+  expect([hook.current.dispute, name(), askedBy("PATCH").length]).toEqual([null, "crate", 1]);
+  act(() => hook.current.decide("normals", { angle: 50 }));
+  await waitFor(() => expect(hook.current.dispute).not.toBeNull());
+  act(() => hook.current.dispute?.useMine());
+  await waitFor(() => expect(name()).toBe("mine"));
+  expect(askedBy("PATCH").at(-1)?.body).toEqual({ changes: { normals: { angle: 50 } }, version: 5 });
+  expect(hook.current.dispute).toBeNull();
+});
+
+test("a decision of another browser is undone only when that is said again", async () => {
+  const addresses: string[] = [];
+  serve({
+    "POST /api/props/7/undo": (_: unknown, address: URL) => {
+      addresses.push(address.search);
+      return { id: 7, name: "undone" };
+    },
+  });
+  const { hook, name } = decisions();
+  act(() => hook.current.undo({ label: "Levels: none", is_own: false }));
+  expect(await screen.findByText("“Levels: none” was decided in another browser")).toBeTruthy();
+  expect(addresses).toEqual([]);
+  act(() => screen.getByRole("button", { name: "Undo it here" }).click());
+  await waitFor(() => expect(name()).toBe("undone"));
+  expect(addresses).toEqual(["?of_anyone=true"]);
 });

@@ -158,7 +158,8 @@ def _instances(document: Document, node: dict[str, Any], matrix: F64, census: Ce
             columns[name] = read_accessor(document, attributes[key])
     count = min((len(rows) for rows in columns.values()), default=0)
     census.add(nodes=count)
-    return [matrix @ _local_matrix(document, {name: rows[i].tolist() for name, rows in columns.items()}) for i in range(count)]
+    rows = ({name: values[i].tolist() for name, values in columns.items()} for i in range(count))
+    return [matrix @ _local_matrix(document, row) for row in rows]
 
 
 def _walk(document: Document, census: Census) -> Iterator[_Spot]:
@@ -241,17 +242,20 @@ def _local_matrix(document: Document, node: dict[str, Any]) -> F64:
 
     if "matrix" in node:
         return vector("matrix", [0.0] * 16).reshape(4, 4).T
-    x, y, z, w = vector("rotation", [0.0, 0.0, 0.0, 1.0])
-    length = x * x + y * y + z * z + w * w
-    s = 2.0 / length if length > 0 else 0.0
     matrix = np.eye(4)
-    matrix[:3, :3] = [
-        [1 - s * (y * y + z * z), s * (x * y - z * w), s * (x * z + y * w)],
-        [s * (x * y + z * w), 1 - s * (x * x + z * z), s * (y * z - x * w)],
-        [s * (x * z - y * w), s * (y * z + x * w), 1 - s * (x * x + y * y)],
-    ]
-    matrix[:3, :3] *= vector("scale", [1.0, 1.0, 1.0])
-    matrix[:3, 3] = vector("translation", [0.0, 0.0, 0.0])
+    if "rotation" in node:
+        x, y, z, w = vector("rotation", [0.0, 0.0, 0.0, 1.0])
+        length = x * x + y * y + z * z + w * w
+        s = 2.0 / length if length > 0 else 0.0
+        matrix[:3, :3] = [
+            [1 - s * (y * y + z * z), s * (x * y - z * w), s * (x * z + y * w)],
+            [s * (x * y + z * w), 1 - s * (x * x + z * z), s * (y * z - x * w)],
+            [s * (x * z - y * w), s * (y * z + x * w), 1 - s * (x * x + y * y)],
+        ]
+    if "scale" in node:
+        matrix[:3, :3] *= vector("scale", [1.0, 1.0, 1.0])
+    if "translation" in node:
+        matrix[:3, 3] = vector("translation", [0.0, 0.0, 0.0])
     return matrix
 
 

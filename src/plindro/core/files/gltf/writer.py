@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.files.gltf.container import BIN_CHUNK, CHUNK_HEADER, HEADER, JSON_CHUNK, MAGIC
+from plindro.core.files.named_parts import named_parts
 from plindro.core.mesh.mesh import I64, Mesh
 from plindro.core.mesh.streams import vertex_stream
-from plindro.core.names import clean_name, unique_names
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Material, Texture
 
@@ -124,10 +124,8 @@ def _write_parts(writer: _Writer, prop: Prop, level: Level, used: list[int], mat
     holder: dict[str, Any] = {"name": level.name, "children": []}
     nodes.append(holder)
     nodes[0]["children"].append(len(nodes) - 1)
-    present = [i for i in range(len(prop.parts)) if (level.mesh.face_part == i).any()]
-    names = unique_names(f"{level.name}_{clean_name(prop.parts[i].name)}" for i in present)
-    for i, name in zip(present, names, strict=True):
-        nodes.append(_mesh_node(writer, name, level.mesh.with_faces(level.mesh.face_part == i), used, materials))
+    for name, mesh in named_parts(prop, level):
+        nodes.append(_mesh_node(writer, name, mesh, used, materials))
         holder["children"].append(len(nodes) - 1)
 
 

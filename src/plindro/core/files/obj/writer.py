@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.files.images import image_file
+from plindro.core.files.named_parts import named_parts
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.numbering import float_bits, number_rows
 from plindro.core.names import clean_name, unique_names
@@ -27,10 +28,8 @@ def write_obj(prop: Prop) -> dict[str, bytes]:
     offsets = [1, 1, 1]
     for level in prop.levels:
         if prop.keeps_parts and len(prop.parts) > 1:
-            present = [i for i in range(len(prop.parts)) if (level.mesh.face_part == i).any()]
-            titles = unique_names(f"{level.name}_{clean_name(prop.parts[i].name)}" for i in present)
-            for i, title in zip(present, titles, strict=True):
-                _write_object(lines, title, level.mesh.with_faces(level.mesh.face_part == i), names, offsets)
+            for title, mesh in named_parts(prop, level):
+                _write_object(lines, title, mesh, names, offsets)
         else:
             _write_object(lines, level.name, level.mesh, names, offsets)
     files = {f"{prop.name}.obj": ("\n".join(lines) + "\n").encode()}

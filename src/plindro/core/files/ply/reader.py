@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.errors import UnreadableFile
-from plindro.core.files.plain import plain_scene
 from plindro.core.files.limits import Census
+from plindro.core.files.plain import plain_scene
 from plindro.core.files.ply.header import Element, Header, item_size, read_header
 from plindro.core.files.ply.lists import walk_bytes, walk_tokens
 from plindro.core.mesh.geometry import unit

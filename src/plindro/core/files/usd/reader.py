@@ -122,9 +122,7 @@ def _uv_names(stage: Any) -> tuple[str, ...]:
     return (*usual[:1], *sorted(found - set(usual[:1])))
 
 
-def _gather(
-    stage: Any, uv_names: tuple[str, ...], materials: PreviewMaterials, name: str, census: Census
-) -> _Gathered:
+def _gather(stage: Any, uv_names: tuple[str, ...], materials: PreviewMaterials, name: str, census: Census) -> _Gathered:
     from pxr import UsdGeom, UsdLux
 
     gathered = _Gathered()

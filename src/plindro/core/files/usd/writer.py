@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from plindro.core.files.images import image_file
+from plindro.core.files.named_parts import named_parts
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.names import clean_name, unique_names
 from plindro.core.prop import Prop
@@ -57,12 +58,7 @@ def _objects(prop: Prop) -> list[tuple[str, Mesh]]:
     found = []
     for level in prop.levels:
         if prop.keeps_parts and len(prop.parts) > 1:
-            present = [i for i in range(len(prop.parts)) if (level.mesh.face_part == i).any()]
-            titles = unique_names(f"{level.name}_{clean_name(prop.parts[i].name)}" for i in present)
-            found += [
-                (title, level.mesh.with_faces(level.mesh.face_part == i))
-                for i, title in zip(present, titles, strict=True)
-            ]
+            found += named_parts(prop, level)
         else:
             found.append((level.name, level.mesh))
     return found
