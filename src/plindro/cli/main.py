@@ -135,6 +135,15 @@ def warm() -> int:
 
 
 @cli.command()
+@click.option("--free", is_flag=True, help="Remove what nothing has referred to for the time of grace.")
+@click.option("--days", type=click.FloatRange(0), default=None, help="The time of grace (default: 7 days).")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+def storage(**arguments: Any) -> int:
+    """Say what fills the web application's store, and free what nothing needs."""
+    return _call("storage_command", "show_storage", **arguments)
+
+
+@cli.command()
 @click.option("--port", type=click.IntRange(1, 65535), default=8765, show_default=True)
 @click.option("--demo", is_flag=True, help="Build and load the demo props first.")
 @click.option("--open/--no-open", "open_browser", default=False, help="Open a browser at the address.")

@@ -2,6 +2,7 @@
 
 import os
 import secrets
+from datetime import timedelta
 from pathlib import Path
 
 HOME = Path(os.environ.get("PLINDRO_HOME") or "var").resolve()
@@ -34,6 +35,8 @@ MAX_UNPACKED = int(os.environ.get("PLINDRO_MAX_UNPACKED") or 2048) * 2**20
 MAX_ENTRIES = int(os.environ.get("PLINDRO_MAX_ENTRIES") or 20_000)
 MAX_ARCHIVE_DEPTH = 4
 """Archives in archives that are opened."""
+GRACE = timedelta(days=float(os.environ.get("PLINDRO_GRACE_DAYS") or 7))
+"""How long files, results and removed props are kept that nothing refers to."""
 SCHEDULER = os.environ.get("PLINDRO_SCHEDULER") or None
 
 
@@ -54,6 +57,7 @@ INSTALLED_APPS = [
     "plindro.web.yard.apps.YardConfig",
     "plindro.web.bench",
     "plindro.web.shipping.apps.ShippingConfig",
+    "plindro.web.upkeep.apps.UpkeepConfig",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -15,6 +15,7 @@ from django.conf import settings
 from plindro.core.shipping import write_whole
 
 PIECE = 1 << 20
+DIGITS = hashlib.sha256().digest_size * 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,6 +69,23 @@ class Store:
             os.utime(self.path_of(digest))
         except FileNotFoundError:
             return False
+        return True
+
+    def stored(self) -> Iterator[Path]:
+        """Every file that is stored."""
+        return (path for path in self.folder.glob("[0-9a-f][0-9a-f]/*") if len(path.name) == DIGITS)
+
+    def remove(self, digest: str, before: float) -> bool:
+        """Remove a file, unless something came to need it after the time ``before``; returns whether it is gone."""
+        path, aside = self.path_of(digest), self.path_of(digest).with_suffix(".part")
+        if not path.is_file() or path.stat().st_mtime >= before:
+            return False
+        # Out of the way first: whoever needs it from now on finds that it is not there, and stores it anew.
+        os.replace(path, aside)
+        if aside.stat().st_mtime >= before:
+            os.replace(aside, path)
+            return False
+        aside.unlink()
         return True
 
     def remove_unfinished(self) -> int:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 from pydantic import ValidationError
 
 from plindro.core.destinations import DEFAULT_DESTINATION, Destination, destination_named
@@ -139,6 +140,8 @@ def find_built(key: str) -> Built | None:
     row, kept = Built.objects.filter(key=key).first(), store.files()
     if row is None or any(not kept.path_of(digest).is_file() for digest in files_of(row).values() if digest):
         return None
+    # Whoever collects what nobody needs goes by this.
+    Built.objects.filter(pk=row.pk).update(used=timezone.now())
     return row
 
 
@@ -157,6 +160,7 @@ def write_result(key: str, result: BuildResult | Built) -> Built:
                 "severities": Counter(finding["severity"] for finding in result.findings),
                 "record": result.record,
                 "seconds": result.seconds,
+                "used": timezone.now(),
             },
         )
         KeptFile.objects.filter(key=key).delete()

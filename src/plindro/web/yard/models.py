@@ -3,6 +3,7 @@
 from typing import ClassVar
 
 from django.db import models
+from django.utils import timezone
 
 from plindro.core.lines import DEFAULT_LINE
 
@@ -17,7 +18,8 @@ class Project(models.Model):
 class Built(models.Model):
     """The result of one source with one set of settings for one destination; found again by its key.
 
-    ``record`` is its entry in a shipment's manifest, ``severities`` how many findings there are of each severity.
+    ``record`` is its entry in a shipment's manifest, ``severities`` how many findings there are of each severity;
+    ``used`` is when somebody last asked for it.
     """
 
     key = models.CharField(max_length=64, unique=True)
@@ -28,6 +30,7 @@ class Built(models.Model):
     severities = models.JSONField(default=dict)
     record = models.JSONField(default=dict)
     seconds = models.FloatField()
+    used = models.DateTimeField(default=timezone.now)
 
 
 class KeptFile(models.Model):
