@@ -1,4 +1,4 @@
-"""Run the benchmarks: ``./plindro bench [reading|cleanup|triangulation|normals|reduction|even]``."""
+"""Run the benchmarks: ``./plindro bench [reading|cleanup|triangulation|normals|reduction|even|serving]``."""
 
 import io
 import sys
@@ -10,6 +10,7 @@ from benchmarks.cutting import triangulation
 from benchmarks.meshes import grid_obj
 from benchmarks.reducing import reduction
 from benchmarks.remeshing import even
+from benchmarks.serving import serving
 from benchmarks.shading import normals
 from benchmarks.timing import cpu_seconds, row
 from plindro.core.files import read_scene
@@ -41,6 +42,7 @@ ALL = {
     "normals": normals,
     "reduction": reduction,
     "even": even,
+    "serving": serving,
 }
 
 if __name__ == "__main__":

@@ -3,10 +3,12 @@
 import io
 import re
 import zipfile
+from datetime import timedelta
 
 import numpy as np
 import pytest
 from django.test import Client
+from django.utils import timezone
 
 from plindro.web.work.models import Job
 from plindro.web.yard.models import Prop
@@ -125,11 +127,48 @@ def test_waiting_job_is_called_off_and_can_be_ordered_again(upload, call, run_jo
     assert call("GET", "props")[1][0]["readiness"] == "ready"
 
 
-def test_board_is_read_with_few_queries(upload, client, run_jobs, django_assert_num_queries) -> None:
-    upload.named({f"p{i}.obj": sheet_obj(4) for i in range(5)})
+def test_board_is_read_once_and_then_only_what_changed(
+    call, upload, client, run_jobs, django_assert_num_queries
+) -> None:
+    ids = upload.named({f"p{i}.obj": sheet_obj(4) for i in range(5)})["props"]
     run_jobs()
-    with django_assert_num_queries(2):
-        assert len(client.get("/api/props").json()) == 5
+    with django_assert_num_queries(3):
+        first = client.get("/api/props")
+    assert len(first.json()) == 5
+    with django_assert_num_queries(1):
+        again = client.get("/api/props", headers={"If-None-Match": first["ETag"]})
+    assert (again.status_code, again.content, again["ETag"]) == (304, b"", first["ETag"])
+    call("PATCH", f"props/{ids[2]}/name", {"name": "zz"})
+    with django_assert_num_queries(3):
+        changed = client.get("/api/props", headers={"If-None-Match": first["ETag"]})
+    assert [row["name"] for row in changed.json()] == ["p0", "p1", "p3", "p4", "zz"]
+
+
+def test_a_page_that_knows_the_board_is_sent_its_changes(call, client, upload, run_jobs) -> None:
+    ids = upload.named({f"p{i}.obj": sheet_obj(4) for i in range(3)})["props"]
+    run_jobs()
+    whole = call("GET", "props/changes")[1]
+    assert (whole["order"], whole["rows"]) == (ids, call("GET", "props")[1])
+    Prop.objects.filter(pk__in=ids[:2]).update(changed=timezone.now() - timedelta(hours=1))
+    call("POST", "props/remove", {"ids": [ids[0]]})
+    changes = client.get("/api/props/changes", {"since": whole["rows"][-1]["changed"]}).json()
+    assert (changes["order"], [row["id"] for row in changes["rows"]]) == (ids[1:], [ids[2]])
+
+
+def test_a_prop_is_sent_again_when_it_or_what_it_stands_beside_changed(call, client, upload, run_jobs) -> None:
+    prop, other = upload.named({"a.obj": sheet_obj(4), "b.obj": sheet_obj(5)})["props"]
+    run_jobs()
+    read = lambda tag="": client.get(f"/api/props/{prop}", headers={"If-None-Match": tag})  # noqa: E731
+    tag = read()["ETag"]
+    assert read(tag).status_code == 304
+    assert client.get(f"/api/props/{prop}", headers={"X-Plindro-Browser": "b", "If-None-Match": tag}).status_code == 200
+    call("PATCH", f"props/{other}/name", {"name": "lid"})
+    assert read(tag).json()["peers"][0]["name"] == "lid"
+    tag = read()["ETag"]
+    decided = call("PATCH", f"props/{prop}/settings", {"changes": {"normals": {"angle": 20.0}}})[1]
+    assert read(tag).json() == decided, "however it is read, it says the same"
+    run_jobs()
+    assert read(tag).json()["readiness"] != "working"
 
 
 def test_only_own_pages_change_anything(db) -> None:

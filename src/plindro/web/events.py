@@ -12,14 +12,14 @@ from typing import Any
 
 from django.conf import settings
 from django.db import DatabaseError, connection
-from django.db.models import Count, Max
+from django.db.models import Count
 from django.http.request import split_domain_port, validate_host
 
 from plindro.web.bodies import Receive, Send
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.work.models import Job
 from plindro.web.work.registry import kinds_that_tell
-from plindro.web.yard.models import Prop
+from plindro.web.yard.queries import board_mark
 
 log = logging.getLogger(__name__)
 PATH = "/api/events"
@@ -30,8 +30,6 @@ KEEP_ALIVE = 15.0
 
 def snapshot() -> dict[str, Any]:
     """Active jobs, and marks that change whenever a prop or a shipment does."""
-    props = Prop.objects.aggregate(changed=Max("changed"), count=Count("pk"), last=Max("pk"))
-    removed = Prop.objects.filter(is_removed=True).count()
     states = sorted(ShipmentItem.objects.values_list("state").annotate(n=Count("pk")))
     shipments = [Shipment.objects.count(), Shipment.objects.filter(finished__isnull=False).count(), states]
     failed = Job.objects.filter(kind__in=kinds_that_tell(), state=Job.State.FAILED).last()
@@ -47,7 +45,7 @@ def snapshot() -> dict[str, Any]:
             }
             for job in Job.objects.filter(state__in=Job.ACTIVE)
         ],
-        "props": f"{props['changed']}/{props['count']}/{props['last']}/{removed}",
+        "props": board_mark(),
         "shipments": json.dumps(shipments),
         "problem": {"id": failed.pk, "message": failed.error} if failed else None,
     }

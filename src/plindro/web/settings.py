@@ -73,6 +73,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": HOME / "plindro.sqlite3",
+        # All views run in one thread, which keeps its connection.
+        "CONN_MAX_AGE": None,
         "TEST": {"NAME": HOME / "test.sqlite3"},
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",

@@ -88,6 +88,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/props/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Changes
+         * @description The board for a page that has read it before: its order, and the rows that changed since then.
+         */
+        get: operations["props_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/props/remove": {
         parameters: {
             query?: never;
@@ -432,10 +452,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/storage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Storage
+         * @description What fills the disk, and how much of it nothing refers to any more.
+         */
+        get: operations["storage_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/free": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Free Storage
+         * @description Remove what nothing has referred to for the time of grace.
+         */
+        post: operations["storage_free"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * BoardChanges
+         * @description The board's props in their order, and the rows that changed.
+         */
+        BoardChanges: {
+            /** Order */
+            order: number[];
+            /** Rows */
+            rows: components["schemas"]["PropRow"][];
+        };
         /**
          * BystanderFact
          * @description Something of the source without faces.
@@ -750,6 +820,14 @@ export interface components {
             severity: "stop" | "warning" | "info";
             /** Station */
             station?: string | null;
+        };
+        /** FreedOut */
+        FreedOut: {
+            /** Bytes */
+            bytes: number;
+            /** Files */
+            files: number;
+            storage: components["schemas"]["StorageOut"];
         };
         /** ItemOut */
         ItemOut: {
@@ -1796,6 +1874,11 @@ export interface components {
          * @description A row of the board. Sizes in metres; counts before and after cutting to engine vertices.
          */
         PropRow: {
+            /**
+             * Changed
+             * Format: date-time
+             */
+            changed: string;
             /** Engine Vertices */
             engine_vertices: number | null;
             /** Error */
@@ -1916,6 +1999,18 @@ export interface components {
             };
             /** Version */
             version?: number | null;
+        };
+        /**
+         * ShareOut
+         * @description ``name`` is sources, results, shipments, unused or database.
+         */
+        ShareOut: {
+            /** Bytes */
+            bytes: number;
+            /** Files */
+            files: number;
+            /** Name */
+            name: string;
         };
         /** ShipmentIn */
         ShipmentIn: {
@@ -2320,6 +2415,22 @@ export interface components {
             triangulation: components["schemas"]["TriangulationSettings"];
         };
         /**
+         * StorageOut
+         * @description What fills the disk; ``removable`` bytes of the unused files are older than ``grace_days``.
+         */
+        StorageOut: {
+            /** Bytes */
+            bytes: number;
+            /** Folder */
+            folder: string;
+            /** Grace Days */
+            grace_days: number;
+            /** Removable */
+            removable: number;
+            /** Shares */
+            shares: components["schemas"]["ShareOut"][];
+        };
+        /**
          * TextureFact
          * @description An image of the prop; its size in pixels, its file's in bytes.
          */
@@ -2562,6 +2673,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PropRow"][];
+                };
+            };
+        };
+    };
+    props_changes: {
+        parameters: {
+            query?: {
+                since?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardChanges"];
                 };
             };
         };
@@ -3025,6 +3158,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShipmentOut"];
+                };
+            };
+        };
+    };
+    storage_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StorageOut"];
+                };
+            };
+        };
+    };
+    storage_free: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreedOut"];
                 };
             };
         };

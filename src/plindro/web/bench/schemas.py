@@ -1,6 +1,6 @@
 """Schemas of the Bench."""
 
-from typing import Any
+from typing import Any, Self
 
 from ninja import Schema
 
@@ -72,7 +72,20 @@ class UndoOut(Schema):
     is_own: bool
 
 
-class PropDetail(Schema):
+class Company(Schema):
+    """What of a prop depends on the others of the board, and on the browser that asks."""
+
+    peers: list[PeerOut]
+    undo: UndoOut | None
+    redo: str | None
+
+    @classmethod
+    def nobody(cls) -> Self:
+        """That of a prop alone."""
+        return cls(peers=[], undo=None, redo=None)
+
+
+class PropDetail(Company):
     """Everything the Bench shows of one prop; the parts and plans of its source stand apart from the facts.
 
     ``overridden`` are the settings that are the prop's own and not its line's, by station.
@@ -91,7 +104,6 @@ class PropDetail(Schema):
     parts: list[PartFact]
     split: list[SplitRow]
     source_changes: SourceChanges | None
-    peers: list[PeerOut]
     facts: StationsFacts  # type: ignore[valid-type]
     levels: list[LevelFacts]
     states: list[StateOut]
@@ -100,8 +112,6 @@ class PropDetail(Schema):
     overridden: dict[str, list[str]]
     names: list[NamesOut]
     version: int
-    undo: UndoOut | None
-    redo: str | None
     triangle_budget: int | None
     material_budget: int | None
     vertex_limit: int

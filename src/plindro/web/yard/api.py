@@ -2,21 +2,24 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import datetime
 from typing import BinaryIO, cast
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from ninja import File, Router, UploadedFile
 
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.lines import LINES
 from plindro.web import store
+from plindro.web.answers import answer, mark_of
 from plindro.web.errors import NotFound
 from plindro.web.schemas import JobOut
 from plindro.web.streaming import send_file
 from plindro.web.work.services import cancel_job
 from plindro.web.yard import queries, services
 from plindro.web.yard.schemas import (
+    BoardChanges,
     Changed,
     DestinationOut,
     LineOut,
@@ -32,6 +35,7 @@ from plindro.web.yard.uploads import SortedUpload, sort_upload
 router = Router(tags=["yard"])
 SUFFIXES = frozenset({"bin", "png", "glb"})
 YEAR = 31_536_000
+_board = queries.Board()
 
 
 @router.get("/project", operation_id="project_read", response=ProjectOut)
@@ -60,9 +64,19 @@ def _project_out() -> ProjectOut:
 
 
 @router.get("/props", operation_id="props_list", response=list[PropRow])
-def list_props(request: HttpRequest) -> list[PropRow]:
+def list_props(request: HttpRequest) -> HttpResponse:
     """All props on the board."""
-    return queries.board()
+    mark, rows = _board.read()
+    return answer(request, mark, b"[" + b",".join(row.body for row in rows) + b"]")
+
+
+@router.get("/props/changes", operation_id="props_changes", response=BoardChanges)
+def read_changes(request: HttpRequest, since: datetime | None = None) -> HttpResponse:
+    """The board for a page that has read it before: its order, and the rows that changed since then."""
+    mark, rows = _board.read()
+    order = b",".join(str(row.prop).encode() for row in rows)
+    changed = b",".join(row.body for row in rows if since is None or row.changed >= since - queries.OVERLAP)
+    return answer(request, mark_of(mark, since), b'{"order":[' + order + b'],"rows":[' + changed + b"]}")
 
 
 @contextmanager

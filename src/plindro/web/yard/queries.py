@@ -1,14 +1,21 @@
 """Reading the Yard: rows of the board from stored results."""
 
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
 from django.db.models.functions import Lower
 
 from plindro.core.destinations import DEFAULT_DESTINATION, destination_named
 from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.placement import PLACEMENT
 from plindro.core.stations.source import SOURCE
+from plindro.web.answers import mark_of
 from plindro.web.yard.building import facts_of, fitting_line, pictures_of
 from plindro.web.yard.models import Prop
 from plindro.web.yard.schemas import PropRow, Readiness
+
+OVERLAP = timedelta(seconds=30)
+"""A row may be written down a little later than the moment that it bears."""
 
 
 def readiness(prop: Prop) -> Readiness:
@@ -34,6 +41,7 @@ def prop_row(prop: Prop, picture: str | None) -> PropRow:
     line, misfit = fitting_line(prop)
     return PropRow(
         id=prop.pk,
+        changed=prop.changed,
         name=prop.name,
         source_name=prop.source_name,
         source_bytes=prop.source_bytes,
@@ -65,18 +73,58 @@ def row_of(prop: Prop) -> PropRow:
     return prop_row(prop, pictures.get(prop.built.key) if prop.built else None)
 
 
-def sizes(*, excluding: int) -> list[tuple[str, float]]:
-    """Names and longest sides in metres of the other props on the board."""
-    rows = Prop.objects.filter(is_removed=False, built__isnull=False).exclude(pk=excluding)
-    found = rows.values_list("name", "built__facts__placement__size")
-    sides = [(name, max(size or [0.0])) for name, size in found]
-    return sorted(((name, side) for name, side in sides if side > 0), key=lambda row: row[1])
+def sizes() -> list[tuple[int, str, float]]:
+    """Numbers, names and longest sides in metres of the props on the board, the smallest first."""
+    rows = Prop.objects.filter(is_removed=False, built__isnull=False)
+    found = rows.values_list("pk", "name", "built__facts__placement__size")
+    sides = [(pk, name, max(size or [0.0])) for pk, name, size in found]
+    return sorted((row for row in sides if row[2] > 0), key=lambda row: row[2])
 
 
-def board() -> list[PropRow]:
-    """All rows of the board, by name."""
+def moments() -> dict[int, datetime]:
+    """When each prop of the board changed last.
+
+    All of them: the latest alone would miss one that was written down later than it says.
+    """
+    return dict(Prop.objects.filter(is_removed=False).order_by("pk").values_list("pk", "changed"))
+
+
+def board_mark() -> str:
+    """A mark that is another as soon as any prop of the board is."""
+    return mark_of(*moments().items())
+
+
+@dataclass(frozen=True, slots=True)
+class KeptRow:
+    """The row of a prop as JSON, as it is since the prop changed last."""
+
+    prop: int
+    changed: datetime
+    body: bytes
+
+
+class Board:
+    """The rows of the board, each made anew only where its prop changed."""
+
+    def __init__(self) -> None:
+        self._rows: dict[int, KeptRow] = {}
+
+    def read(self) -> tuple[str, list[KeptRow]]:
+        """The board's mark, and its rows by name."""
+        props = Prop.objects.filter(is_removed=False).order_by(Lower("name"), "pk")
+        found = dict(props.values_list("pk", "changed"))
+        known = {pk: row for pk, row in self._rows.items() if found.get(pk) == row.changed}
+        for row in board([pk for pk in found if pk not in known]):
+            known[row.id] = KeptRow(row.id, row.changed, row.model_dump_json().encode())
+        self._rows = known
+        return mark_of(*found.items()), [known[pk] for pk in found if pk in known]
+
+
+def board(prop_ids: list[int]) -> list[PropRow]:
+    """The rows of these props."""
+    if not prop_ids:
+        return []
     # Findings with their places are a hundred times what a row shows.
-    props = Prop.objects.filter(is_removed=False).select_related("built").defer("built__findings", "built__record")
-    props = props.order_by(Lower("name"), "pk")
+    props = Prop.objects.filter(pk__in=prop_ids).select_related("built").defer("built__findings", "built__record")
     pictures = pictures_of([prop.built for prop in props if prop.built])
     return [prop_row(prop, pictures.get(prop.built.key) if prop.built else None) for prop in props]

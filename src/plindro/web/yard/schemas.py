@@ -1,5 +1,6 @@
 """Schemas of the Yard."""
 
+from datetime import datetime
 from typing import Literal
 
 from ninja import Schema
@@ -11,6 +12,7 @@ class PropRow(Schema):
     """A row of the board. Sizes in metres; counts before and after cutting to engine vertices."""
 
     id: int
+    changed: datetime
     name: str
     source_name: str
     source_bytes: int
@@ -33,6 +35,13 @@ class PropRow(Schema):
     triangle_budget: int | None
     material_budget: int | None
     vertex_limit: int
+
+
+class BoardChanges(Schema):
+    """The board's props in their order, and the rows that changed."""
+
+    order: list[int]
+    rows: list[PropRow]
 
 
 class RefusedFile(Schema):

@@ -6,6 +6,7 @@ from pathlib import PurePosixPath
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from plindro.core.errors import PlindroError
 from plindro.core.lines import DEFAULT_LINE
@@ -18,6 +19,7 @@ from plindro.web.yard.building import build_order, find_built
 from plindro.web.yard.models import Project, Prop
 from plindro.web.yard.uploads import SortedUpload, sort_upload
 
+NOT_THERE = "this prop is not on the board any more"
 BUILD, ROCK = "build", "rock"
 """Kinds of the Yard's jobs."""
 
@@ -42,7 +44,7 @@ def find_prop(prop_id: int) -> Prop:
     """A prop that is on the board; raises ``NotFound``."""
     prop = Prop.objects.select_related("built").filter(pk=prop_id, is_removed=False).first()
     if prop is None:
-        raise NotFound("this prop is not on the board any more")
+        raise NotFound(NOT_THERE)
     return prop
 
 
@@ -144,7 +146,7 @@ def remove_props(prop_ids: Sequence[int]) -> int:
     """Take props off the board; their files stay, so that this can be undone. Returns how many went."""
     with transaction.atomic():
         cancel_about(BUILD, prop_ids)
-        return Prop.objects.filter(pk__in=prop_ids, is_removed=False).update(is_removed=True)
+        return Prop.objects.filter(pk__in=prop_ids, is_removed=False).update(is_removed=True, changed=timezone.now())
 
 
 def restore_props(prop_ids: Sequence[int]) -> int:

@@ -1,0 +1,118 @@
+"""Reading one prop for the Bench: everything that it shows, told once for as long as nothing changes."""
+
+from functools import lru_cache
+
+from plindro.core.destinations import DEFAULT_DESTINATION, destination_named
+from plindro.core.line import Facts, StationsFacts, StationsSettings
+from plindro.core.stations.levels import LEVELS, LevelsFacts
+from plindro.core.stations.registry import STATIONS
+from plindro.core.stations.source import SOURCE
+from plindro.web.answers import mark_of
+from plindro.web.bench import source
+from plindro.web.bench.schemas import Company, NamesOut, PeerOut, PropDetail, StateOut, UndoOut
+from plindro.web.bench.services import last_decision, redo_label
+from plindro.web.errors import NotFound
+from plindro.web.shipping.services import ship_names
+from plindro.web.yard import queries
+from plindro.web.yard.building import facts_of, files_of, fitting_line, source_model
+from plindro.web.yard.models import Prop
+from plindro.web.yard.queries import readiness
+from plindro.web.yard.services import NOT_THERE, find_prop
+
+
+def detail(prop_id: int, author: str) -> PropDetail:
+    """Everything that the Bench shows of a prop in the browser of ``author``."""
+    prop = find_prop(prop_id)
+    return _detail(prop, _company(prop, author, queries.board_mark()))
+
+
+def detail_json(prop_id: int, author: str) -> tuple[str, bytes]:
+    """The same as JSON, with the mark that is another as soon as any of it changes."""
+    moments = queries.moments()
+    if prop_id not in moments:
+        raise NotFound(NOT_THERE)
+    board, own = mark_of(*moments.items()), mark_of(prop_id, moments[prop_id])
+    return mark_of(own, board, author), _joined(prop_id, own, board, author)
+
+
+@lru_cache(maxsize=256)
+def _joined(prop_id: int, own: str, board: str, author: str) -> bytes:
+    company = _company(find_prop(prop_id), author, board).model_dump_json().encode()
+    return _body_json(prop_id, own)[:-1] + b"," + company[1:]
+
+
+@lru_cache(maxsize=128)
+def _body_json(prop_id: int, own: str) -> bytes:
+    """What a prop itself tells, which is nearly all of it, under the mark of its own."""
+    alone = _detail(find_prop(prop_id), Company.nobody())
+    return alone.model_dump_json(exclude=set(Company.model_fields)).encode()
+
+
+@lru_cache(maxsize=8)
+def _sizes(board: str) -> list[tuple[int, str, float]]:
+    return queries.sizes()
+
+
+def _company(prop: Prop, author: str, board: str) -> Company:
+    """What depends on other props, and on who asks."""
+    last, is_own = last_decision(prop, author)
+    return Company(
+        peers=[PeerOut(name=name, longest=longest) for pk, name, longest in _sizes(board) if pk != prop.pk],
+        undo=UndoOut(label=last.label, is_own=is_own) if last else None,
+        redo=redo_label(prop, author),
+    )
+
+
+def _detail(prop: Prop, company: Company) -> PropDetail:
+    built, (line, misfit) = prop.built, fitting_line(prop)
+    files = files_of(built) if built else {}
+    facts = facts_of(built) or StationsFacts()
+    chain = facts.of(LEVELS)
+    destination = destination_named(DEFAULT_DESTINATION)
+    source_digest = source_model(prop)
+    return PropDetail(
+        **dict(company),
+        id=prop.pk,
+        name=prop.name,
+        source_name=prop.source_name,
+        line=prop.line,
+        readiness="failed" if misfit else readiness(prop),
+        error=misfit or prop.error,
+        model=_address(files.get(("model", "")), "glb"),
+        sheet=_address(files.get(("sheet", "")), "bin"),
+        descent=_address(files.get(("descent", "")), "bin"),
+        source_model=_address(source_digest, "glb"),
+        parts=source.parts_now(prop),
+        split=source.split_preview(prop),
+        source_changes=source.source_changes(prop),
+        levels=chain.levels if chain else [],
+        states=_states(chain, files),
+        facts=_without_lists(facts),
+        findings=built.findings if built else [],
+        settings=StationsSettings.model_construct(**{s.name: line.of(s) for s in STATIONS}),
+        names=[
+            NamesOut(root=n.root, files=list(n.files), levels=list(n.levels)) for n in ship_names(prop, destination)
+        ],
+        overridden={station: list(values) for station, values in prop.overrides.items()},
+        version=prop.version,
+        triangle_budget=line.budget.triangles,
+        material_budget=line.budget.materials,
+        vertex_limit=destination.max_engine_vertices,
+    )
+
+
+def _address(digest: str | None, ending: str) -> str | None:
+    return f"/api/files/{digest}.{ending}" if digest else None
+
+
+def _without_lists(facts: Facts) -> Facts:
+    """The facts without what is listed apart from them or can be long."""
+    whole = facts.of(SOURCE)
+    return facts.with_facts(SOURCE, whole.model_copy(update={"parts": [], "plan": []})) if whole else facts
+
+
+def _states(chain: LevelsFacts | None, files: dict[tuple[str, str], str]) -> list[StateOut]:
+    """The states as they were built, those that can be looked at."""
+    rows = chain.states if chain else []
+    models = {row.name: _address(files.get(("state", row.name)), "glb") for row in rows}
+    return [StateOut(**dict(row), model=model) for row in rows if (model := models[row.name])]
