@@ -13,14 +13,14 @@ export type Readiness = PropRow["readiness"];
 export const client = createClient<paths>({ baseUrl: "/" });
 
 /** The token without which the server takes no change, as it came with the page. */
-export function token(): string {
+function token(): string {
   return /(?:^|; )csrftoken=([^;]*)/.exec(document.cookie)?.[1] ?? "";
 }
 
 const BROWSER = "plindro-browser";
 
 /** What this browser calls itself, so that the server knows its decisions from those of others. */
-export function browserName(): string {
+function browserName(): string {
   const known = localStorage.getItem(BROWSER);
   if (known) return known;
   const name = Array.from(crypto.getRandomValues(new Uint32Array(4)), (part) => part.toString(36)).join("");

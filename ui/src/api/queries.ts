@@ -1,10 +1,11 @@
 import { keepPreviousData, queryOptions, skipToken } from "@tanstack/react-query";
 
-import { client, take, takeProp } from "./client";
+import { client, type PropRow, take, takeProp } from "./client";
 
 export const keys = {
   project: ["project"] as const,
   props: ["props"] as const,
+  storage: ["storage"] as const,
   prop: (id: number) => ["props", id] as const,
   shipments: ["shipments"] as const,
   shipment: (id: number) => ["shipments", id] as const,
@@ -16,9 +17,24 @@ export const projectQuery = queryOptions({
   staleTime: Infinity,
 });
 
+/** The board: read whole once, and then only what changed since. */
 export const propsQuery = queryOptions({
   queryKey: keys.props,
-  queryFn: async () => take(await client.GET("/api/props")),
+  queryFn: async ({ client: queries }) => {
+    const known = queries.getQueryData<PropRow[]>(keys.props) ?? [];
+    const since = known.reduce<string | undefined>((latest, { changed }) => {
+      return latest && Date.parse(latest) >= Date.parse(changed) ? latest : changed;
+    }, undefined);
+    const { order, rows } = take(await client.GET("/api/props/changes", { params: { query: { since } } }));
+    const byId = new Map([...known, ...rows].map((row) => [row.id, row]));
+    return order.flatMap((id) => byId.get(id) ?? []);
+  },
+});
+
+export const storageQuery = queryOptions({
+  queryKey: keys.storage,
+  queryFn: async () => take(await client.GET("/api/storage")),
+  staleTime: 0,
 });
 
 export const propQuery = (id: number) =>

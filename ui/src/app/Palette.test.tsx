@@ -2,24 +2,24 @@ import { fireEvent, screen } from "@testing-library/react";
 import { beforeEach, expect, test, vi } from "vitest";
 
 import { mount } from "../testing/mount";
-import { propRow } from "../testing/props";
+import { board, propRow } from "../testing/props";
 import { serve } from "../testing/server";
 import { Palette } from "./Palette";
 
-const [onOpenChange, onHelp] = [vi.fn(), vi.fn()];
+const [onOpenChange, onHelp, onStorage] = [vi.fn(), vi.fn(), vi.fn()];
 const project = { name: "", lines: [], destinations: [], has_demo: false };
 
 beforeEach(() => {
   onOpenChange.mockClear();
   onHelp.mockClear();
   serve({
-    "GET /api/props": [propRow(1, "crate"), propRow(2, "lamp", { triangles: 48210 })],
+    "GET /api/props/changes": board([propRow(1, "crate"), propRow(2, "lamp", { triangles: 48210 })]),
     "GET /api/project": project,
   });
 });
 
 const open = async () => {
-  mount(<Palette open onOpenChange={onOpenChange} onHelp={onHelp} />);
+  mount(<Palette open onOpenChange={onOpenChange} onHelp={onHelp} onStorage={onStorage} />);
   await screen.findByText("lamp");
 };
 const type = (text: string) =>

@@ -11,12 +11,13 @@ interface PaletteProps {
   open: boolean;
   onOpenChange: (open: boolean) => void;
   onHelp: () => void;
+  onStorage: () => void;
 }
 
 const ITEM = "flex cursor-pointer items-center justify-between rounded px-2 py-1.5 data-[selected=true]:bg-mark-tint";
 
 /** Find a prop or a command by typing. */
-export function Palette({ open, onOpenChange, onHelp }: PaletteProps) {
+export function Palette({ open, onOpenChange, onHelp, onStorage }: PaletteProps) {
   const navigate = useNavigate();
   const growRock = useGrowRock();
   const { data: props = [] } = useQuery(propsQuery);
@@ -74,6 +75,9 @@ export function Palette({ open, onOpenChange, onHelp }: PaletteProps) {
           )}
           <Command.Item onSelect={run(toggleTheme)} className={ITEM}>
             Switch between light and dark
+          </Command.Item>
+          <Command.Item onSelect={run(onStorage)} className={ITEM}>
+            Show what fills the disk
           </Command.Item>
           <Command.Item onSelect={run(onHelp)} className={ITEM}>
             Show the shortcuts

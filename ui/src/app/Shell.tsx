@@ -12,11 +12,13 @@ import { useShortcuts } from "./shortcuts";
 import { toggleTheme, useTheme } from "./theme";
 
 const ShortcutSheet = lazy(() => import("./ShortcutSheet"));
+const StorageSheet = lazy(() => import("./StorageSheet"));
 
 /** The frame around every view: name, places to go, what is being done. */
 export function Shell() {
   const [paletteOpen, setPaletteOpen] = useState(false);
   const [helpOpen, setHelpOpen] = useState(false);
+  const [storageOpen, setStorageOpen] = useState(false);
   const theme = useTheme();
   useShortcuts({
     "mod+k": () => setPaletteOpen(true),
@@ -38,6 +40,9 @@ export function Shell() {
           <Button kind="quiet" onClick={() => setPaletteOpen(true)}>
             Find <kbd className="figure rounded border border-rule px-1 text-sm">Ctrl K</kbd>
           </Button>
+          <Button kind="quiet" onClick={() => setStorageOpen(true)}>
+            Storage
+          </Button>
           <Button kind="quiet" aria-label="Shortcuts" onClick={() => setHelpOpen(true)}>
             ?
           </Button>
@@ -49,7 +54,17 @@ export function Shell() {
       <main className="min-h-0 grow">
         <Outlet />
       </main>
-      <Palette open={paletteOpen} onOpenChange={setPaletteOpen} onHelp={() => setHelpOpen(true)} />
+      <Palette
+        open={paletteOpen}
+        onOpenChange={setPaletteOpen}
+        onHelp={() => setHelpOpen(true)}
+        onStorage={() => setStorageOpen(true)}
+      />
+      <Modal open={storageOpen} onOpenChange={setStorageOpen} title="Storage">
+        <Suspense fallback={<Loading what="the store" />}>
+          <StorageSheet />
+        </Suspense>
+      </Modal>
       <Modal open={helpOpen} onOpenChange={setHelpOpen} title="Shortcuts">
         <Suspense fallback={<Loading what="the shortcuts" />}>
           <ShortcutSheet />

@@ -4,6 +4,7 @@ import type { PropRow, Shipment } from "../api/client";
 export const propRow = (id: number, name: string, more: Partial<PropRow> = {}): PropRow =>
   ({
     id,
+    changed: "2026-03-02T10:15:00Z",
     name,
     source_name: `${name}.obj`,
     source_bytes: 2048,
@@ -26,6 +27,9 @@ export const propRow = (id: number, name: string, more: Partial<PropRow> = {}): 
     error: "",
     ...more,
   }) as PropRow;
+
+/** The board as the server tells it to a page that has not read it yet. */
+export const board = (rows: PropRow[]) => ({ order: rows.map(({ id }) => id), rows });
 
 type Item = Shipment["items"][number];
 

@@ -2,7 +2,7 @@ import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, expect, test } from "vitest";
 
 import { mount } from "../../testing/mount";
-import { propRow } from "../../testing/props";
+import { board, propRow } from "../../testing/props";
 import { askedBy, Refusal, serve } from "../../testing/server";
 import NewShipmentView from "./NewShipmentView";
 
@@ -21,7 +21,7 @@ const previewed = (body: unknown) => {
 
 beforeEach(() =>
   serve({
-    "GET /api/props": PROPS,
+    "GET /api/props/changes": board(PROPS),
     "GET /api/project": {
       name: "",
       lines: [],
@@ -78,7 +78,7 @@ test("the order goes where it is watched; a refusal is told and nothing is left 
 });
 
 test("an empty board says where to begin", async () => {
-  serve({ "GET /api/props": [] });
+  serve({ "GET /api/props/changes": board([]) });
   open("");
   expect(await screen.findByText("Add props in the Yard first.")).toBeTruthy();
 });

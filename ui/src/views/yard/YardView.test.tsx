@@ -3,7 +3,7 @@ import { beforeEach, expect, test, vi } from "vitest";
 
 import type { ActiveJob } from "../../app/activity";
 import { mount } from "../../testing/mount";
-import { propRow } from "../../testing/props";
+import { board, propRow } from "../../testing/props";
 import { askedBy, Refusal, serve } from "../../testing/server";
 import { YardView } from "./YardView";
 
@@ -39,7 +39,7 @@ const row = (name: string) => screen.getByLabelText(`Select ${name}`).closest('[
 beforeEach(() => {
   jobs = [];
   serve({
-    "GET /api/props": PROPS,
+    "GET /api/props/changes": board(PROPS),
     "GET /api/project": { name: "Harbour", lines: [], destinations: [], has_demo: true },
   });
 });
@@ -128,7 +128,7 @@ test("a prop that is being built shows how far it is", async () => {
 });
 
 test("an empty board says what can be dropped, and a broken one why", async () => {
-  serve({ "GET /api/props": [] });
+  serve({ "GET /api/props/changes": board([]) });
   mount(<YardView />);
   expect(await screen.findByText("No props yet")).toBeTruthy();
   expect(screen.getByRole("button", { name: "Grow the demo rock" })).toBeTruthy();
