@@ -7,7 +7,7 @@ import pytest
 
 from plindro.web.work import registry
 from plindro.web.work.models import Job
-from plindro.web.yard.models import Built
+from plindro.web.yard.models import Built, Prop
 from plindro.web.yard.services import build_outdated
 from tests.shapes import wavy_sheet
 from tests.web.test_yard import sheet_obj
@@ -211,3 +211,14 @@ def test_mesh_for_a_level_is_taken_checked_and_given_back(call, client, prop, ru
     assert send(1, "far.txt", b"")[0] == 422
     call("POST", f"props/{prop}/undo")
     assert call("GET", f"props/{prop}")[1]["levels"] == before["levels"]
+
+
+def test_settings_of_an_earlier_version_are_read_changed_and_undone_in_the_words_of_now(call, prop, run_jobs) -> None:
+    Prop.objects.update(overrides={"levels": {"lowest": 60}, "normals": {"weights": "area"}}, settings_version=1)
+    seen = call("GET", f"props/{prop}")[1]
+    assert (seen["settings"]["levels"]["min_triangles"], seen["settings"]["normals"]["weighting"]) == (60, "area")
+    assert seen["overridden"] == {"levels": ["min_triangles"], "normals": ["weighting"]}
+    changed = _decide(call, prop, normals={"weighting": "angle"})[1]
+    assert changed["overridden"] == {"levels": ["min_triangles"]}
+    assert Prop.objects.get().settings_version > 1
+    assert call("POST", f"props/{prop}/undo")[1]["settings"]["normals"]["weighting"] == "area"

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Self, cast
 
-from pydantic import Field, ValidationError, create_model
+from pydantic import Field, ValidationError, create_model, model_validator
 
 from plindro.core.checks import Budget, check_prop
 from plindro.core.destinations import DESTINATIONS, Destination, describe
@@ -17,19 +17,31 @@ from plindro.core.prop import Prop, prop_from_scene
 from plindro.core.report import Collected, Report
 from plindro.core.scene import Scene
 from plindro.core.settings import StationFacts, StationSettings
+from plindro.core.settings_versions import CURRENT, brought_up
 from plindro.core.station import Context, F, LaterStep, S, Station
 from plindro.core.stations.registry import STATIONS
 
 
 class Line(StationSettings):
-    """Settings of all stations for a kind of prop; a field for each station besides those here."""
+    """Settings of all stations for a kind of prop; a field for each station besides those here.
+
+    ``version`` is that of the settings' names and values; one that is read without it may be of the first.
+    """
 
     stations: ClassVar[tuple[Station[Any, Any], ...]] = ()
 
     name: str = Field(pattern=r"^[a-z0-9-]+$")
     title: str
-    version: int = Field(1, ge=1)
+    version: int = Field(CURRENT, ge=1, le=CURRENT)
     budget: Budget = Budget()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _bring_up(cls, data: Any) -> Any:
+        version = data.get("version", 1) if isinstance(data, dict) else CURRENT
+        if not isinstance(version, int) or not 1 <= version < CURRENT:
+            return data
+        return {**brought_up(data, version), "version": CURRENT}
 
     def of(self, station: Station[S, F]) -> S:
         """The settings of a station."""

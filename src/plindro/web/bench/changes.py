@@ -5,20 +5,29 @@ A decided value has a key: the name of the field, and of a setting ``station.set
 
 from typing import Any
 
+from plindro.core.settings_versions import brought_up
+
 OVERRIDES = "overrides"
 SOURCE = ("source_name", "source", "source_bytes", "side_files")
 DECIDED = ("name", "line", OVERRIDES, *SOURCE)
 """What a decision may change on a prop."""
 Decided = dict[str, Any]
 """Values of ``DECIDED``."""
+UNSAID = 2
+"""The version of settings in decisions that do not tell it, as none did at first."""
 _UNSET = object()
 """The value of a setting that is the line's own."""
+
+
+def settings_of(decided: Decided) -> dict[str, Any]:
+    """The settings of a decision as the current version has them."""
+    return brought_up(decided.get(OVERRIDES, {}), decided.get("settings_version", UNSAID))
 
 
 def values_of(decided: Decided) -> dict[str, Any]:
     """All decided values by key."""
     values = {key: decided[key] for key in DECIDED if key in decided and key != OVERRIDES}
-    for station, settings in decided.get(OVERRIDES, {}).items():
+    for station, settings in settings_of(decided).items():
         values |= {f"{station}.{setting}": value for setting, value in settings.items()}
     return values
 
@@ -37,7 +46,7 @@ def holds(now: Decided, before: Decided, after: Decided) -> bool:
 
 def moved(now: Decided, before: Decided, after: Decided) -> Decided:
     """``now`` with what differs between ``before`` and ``after`` as ``after`` has it; all else stays."""
-    result, new = {**now, OVERRIDES: {s: dict(values) for s, values in now[OVERRIDES].items()}}, values_of(after)
+    result, new = {**now, OVERRIDES: {s: dict(values) for s, values in settings_of(now).items()}}, values_of(after)
     for key in changed_keys(before, after):
         station, _, setting = key.partition(".")
         if not setting:

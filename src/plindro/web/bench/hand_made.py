@@ -35,8 +35,8 @@ def set_hand_made(prop_id: int, number: int, upload: SortedUpload, author: str) 
         if number > len(targets):
             targets.append({})
         targets[number - 1]["hand_made"] = name
-        levels = {**prop.overrides.get("levels", {}), "levels": targets}
-        overrides = {**prop.overrides, "levels": levels}
+        levels = {**prop.own_settings.get("levels", {}), "levels": targets}
+        overrides = {**prop.own_settings, "levels": levels}
         override(line_named(prop.line), overrides)
         changed = {"overrides": overrides, "side_files": {**prop.side_files, **relative_files(files, path)}}
         record(prop, f"Levels: LOD{number} by hand, {name}", {**snapshot(prop), **changed}, author)

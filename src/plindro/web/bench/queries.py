@@ -93,7 +93,7 @@ def _detail(prop: Prop, company: Company) -> PropDetail:
         names=[
             NamesOut(root=n.root, files=list(n.files), levels=list(n.levels)) for n in ship_names(prop, destination)
         ],
-        overridden={station: list(values) for station, values in prop.overrides.items()},
+        overridden={station: list(values) for station, values in prop.own_settings.items()},
         version=prop.version,
         triangle_budget=line.budget.triangles,
         material_budget=line.budget.materials,

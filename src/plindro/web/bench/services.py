@@ -8,9 +8,10 @@ from django.db import transaction
 from plindro.core.line import Line, override
 from plindro.core.lines import line_named
 from plindro.core.names import clean_name, is_reserved
+from plindro.core.settings_versions import CURRENT
 from plindro.core.stations.levels import LevelTarget
 from plindro.core.stations.registry import STATIONS
-from plindro.web.bench.changes import DECIDED, Decided, changed_keys, holds, moved
+from plindro.web.bench.changes import DECIDED, OVERRIDES, Decided, changed_keys, holds, moved, settings_of
 from plindro.web.bench.models import Decision
 from plindro.web.errors import NotPossible, Stale, StaleRow
 from plindro.web.work.models import Job
@@ -23,7 +24,8 @@ STATION_WORDS = {station.name: station.title for station in STATIONS} | {"budget
 
 def snapshot(prop: Prop) -> Decided:
     """Everything decided about a prop, and the result it had then."""
-    return {**{key: getattr(prop, key) for key in DECIDED}, "built": prop.built_id}
+    decided = {key: getattr(prop, key) for key in DECIDED}
+    return {**decided, OVERRIDES: prop.own_settings, "settings_version": CURRENT, "built": prop.built_id}
 
 
 def _apply(prop: Prop, decided: Decided, author: str) -> None:
@@ -34,7 +36,8 @@ def _apply(prop: Prop, decided: Decided, author: str) -> None:
     for key in DECIDED:
         if key in decided:
             setattr(prop, key, decided[key])
-    prop.save(update_fields=[*DECIDED, "version", "revisions", "changed"])
+    prop.overrides, prop.settings_version = settings_of(decided), CURRENT
+    prop.save(update_fields=[*DECIDED, "settings_version", "version", "revisions", "changed"])
     request_build(prop, Job.Priority.BENCH)
 
 
@@ -74,12 +77,12 @@ def decide(prop_id: int, changes: dict[str, dict[str, Any]], seen: Seen) -> Prop
         prop = find_prop(prop_id)
         line = line_named(prop.line)
         # Settings that do not fit this version are decided anew by this decision; undo brings them back.
-        merged = {station: dict(values) for station, values in prop.overrides.items() if fits(line, station, values)}
+        merged = {station: dict(values) for station, values in prop.own_settings.items() if fits(line, station, values)}
         for station, values in changes.items():
             merged.setdefault(station, {}).update(values)
         valid = override(line, merged)
         kept = _differences(line, valid, merged)
-        if kept == prop.overrides:
+        if kept == prop.own_settings:
             return prop
         written = valid.model_dump(mode="json")
         keys = [(station, setting) for station, values in changes.items() for setting in values]
@@ -150,7 +153,7 @@ def change_line(prop_id: int, line: str, seen: Seen) -> Prop:
     """Put a prop on another line; its own settings stay. Raises ``Stale``."""
     with transaction.atomic():
         prop = find_prop(prop_id)
-        override(line_named(line), prop.overrides)
+        override(line_named(line), prop.own_settings)
         if line != prop.line:
             _refuse_stale(prop, {"line": line}, seen)
             record(prop, f"Line: {line_named(line).title}", {**snapshot(prop), "line": line}, seen.author)

@@ -90,7 +90,7 @@ def split(prop_id: int) -> list[Prop]:
         names = unique_names([*taken, *(name for _, name, _ in plans)])[len(taken) :]
         made = []
         for (plan, _, _), name in zip(plans, names, strict=True):
-            overrides = {**prop.overrides, "source": {**prop.overrides.get("source", {}), "prop": plan.key}}
+            overrides = {**prop.own_settings, "source": {**prop.own_settings.get("source", {}), "prop": plan.key}}
             overrides["source"].setdefault("split", fitting_line(prop)[0].of(SOURCE).split)
             row = Prop.objects.create(
                 name=name,

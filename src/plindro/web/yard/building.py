@@ -89,7 +89,7 @@ class KeyedOrder:
 
 def line_of(prop: Prop) -> Line:
     """The prop's line with its own settings, and its name; raises ``InvalidSettings`` where those do not fit it."""
-    return override(line_named(prop.line), prop.overrides).with_settings(NAMING, name=prop.name)
+    return override(line_named(prop.line), prop.own_settings).with_settings(NAMING, name=prop.name)
 
 
 def fits(line: Line, station: str, values: dict[str, Any]) -> bool:
@@ -114,7 +114,7 @@ def fitting_line(prop: Prop) -> tuple[Line, str]:
         line = line_named(prop.line)
     except InvalidSettings:
         line = line_named(DEFAULT_LINE)
-    line = override(line, {s: values for s, values in prop.overrides.items() if fits(line, s, values)})
+    line = override(line, {s: values for s, values in prop.own_settings.items() if fits(line, s, values)})
     return line.with_settings(NAMING, name=prop.name), f"its settings do not fit this version: {why}; decide them again"
 
 

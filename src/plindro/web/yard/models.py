@@ -1,11 +1,12 @@
 """Props of the project and what was built of them."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from django.db import models
 from django.utils import timezone
 
 from plindro.core.lines import DEFAULT_LINE
+from plindro.core.settings_versions import CURRENT, brought_up
 
 
 class Project(models.Model):
@@ -51,6 +52,8 @@ class KeptFile(models.Model):
 class Prop(models.Model):
     """One deliverable: its source files by digest, what was decided about it, and the latest result.
 
+    ``overrides`` are its own settings by station, in the words of ``settings_version``.
+
     ``version`` counts the decisions; ``revisions`` says of each decided value in which one it was decided, and by whom.
     """
 
@@ -67,6 +70,7 @@ class Prop(models.Model):
     side_files = models.JSONField(default=dict)
     line = models.CharField(max_length=64, default=DEFAULT_LINE)
     overrides = models.JSONField(default=dict)
+    settings_version = models.PositiveSmallIntegerField(default=CURRENT)
     version = models.PositiveIntegerField(default=0)
     revisions = models.JSONField(default=dict)
     state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
@@ -75,6 +79,11 @@ class Prop(models.Model):
     is_removed = models.BooleanField(default=False)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
+
+    @property
+    def own_settings(self) -> dict[str, Any]:
+        """Its settings that are not its line's, as the current version has them."""
+        return brought_up(self.overrides, self.settings_version)
 
     class Meta:
         ordering: ClassVar = ["name", "pk"]

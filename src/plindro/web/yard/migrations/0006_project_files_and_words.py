@@ -4,6 +4,7 @@ from typing import Any, ClassVar
 
 from django.db import migrations, models
 
+from plindro.core.settings_versions import brought_up
 from plindro.web.yard.migrations import _first_words as words
 
 
@@ -11,7 +12,7 @@ def carry_over(apps: Any, schema_editor: Any) -> None:
     """Results, settings and files of before, in the shapes of now."""
     prop_model, built_model, kept_model = (apps.get_model("yard", name) for name in ("Prop", "Built", "KeptFile"))
     for prop in prop_model.objects.iterator():
-        prop.overrides = words.settings_of(prop.overrides)
+        prop.overrides = brought_up(prop.overrides, 1, to=2)
         prop.save(update_fields=["overrides"])
     files = []
     for built in built_model.objects.iterator():

@@ -1,9 +1,11 @@
-"""Data of the first version in the words of the second: codes of findings, settings, facts.
+"""Data of the first version in the words of the second: codes of findings, facts; settings are the core's to know.
 
 Frozen with the migrations that use it; what the program itself says may change on.
 """
 
 from typing import Any
+
+from plindro.core.settings_versions import NORMALS, brought_up
 
 CODES = {
     "edges-crowded": "non-manifold-edges",
@@ -53,115 +55,6 @@ CODES = {
     "winding-opposed": "winding-against-normals",
     "checked-again": "checked-after-repair",
 }
-SETTINGS: dict[str, dict[str, str]] = {
-    "source": {
-        "only": "include",
-        "leave_out": "exclude",
-        "hidden": "include_hidden",
-        "out": "excluded_parts",
-        "kept": "included_parts",
-        "letters": "letter_materials",
-    },
-    "placement": {
-        "turn": "yaw",
-        "usual_m": "expected_size_m",
-        "on": "snap_to",
-        "keep_place": "keep_position",
-    },
-    "cleanup": {
-        "values": "non_finite",
-        "doubles": "unwelded",
-        "no_surface": "zero_area",
-        "needles": "slivers",
-        "needle_share": "sliver_ratio",
-        "junctions": "t_vertices",
-        "junction_mm": "t_vertex_mm",
-        "crowded": "non_manifold_edges",
-        "pinched": "non_manifold_vertices",
-        "strays": "small_shells",
-        "stray_share": "small_shell_ratio",
-        "plane_share": "planarity_ratio",
-        "turned": "flipped",
-    },
-    "triangulation": {
-        "turned": "flipped_diagonals",
-    },
-    "normals": {
-        "weights": "weighting",
-        "large_share": "large_face_ratio",
-        "strength": "large_face_strength",
-        "computed": "recomputed_parts",
-    },
-    "levels": {
-        "first": "lod0",
-        "lowest": "min_triangles",
-        "switch_pixels": "max_pixel_error",
-        "view_angle": "vertical_fov",
-        "bias": "switch_bias",
-        "last_pixels": "cull_pixels",
-        "last_distance": "cull_distance",
-        "smooth_angle": "hard_angle",
-        "silhouette": "silhouette_weight",
-        "curved": "curvature_weight",
-    },
-}
-TARGET = {
-    "even": "remesh",
-    "edge_mm": "edge_length_mm",
-    "silhouette": "silhouette_weight",
-    "curved": "curvature_weight",
-    "drop": "excluded_parts",
-    "drop_pixels": "exclude_below_px",
-    "from_distance": "switch_distance",
-}
-"""Settings of one level."""
-STATE = {
-    "keeps": "shared_parts",
-}
-NORMALS = {"kept": "keep", "rule": "recompute", "carried": "transfer"}
-
-
-def _renamed(values: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
-    return {names.get(key, key): value for key, value in values.items()}
-
-
-def _target(values: dict[str, Any] | None) -> dict[str, Any] | None:
-    if values is None:
-        return None
-    target = _renamed(values, TARGET)
-    if target.get("normals") is not None:
-        target["normals"] = NORMALS.get(target["normals"], target["normals"])
-    return target
-
-
-def settings_of(stations: dict[str, Any]) -> dict[str, Any]:
-    """Settings by station, of a prop or of a whole line."""
-    result = {}
-    for station, values in stations.items():
-        if not isinstance(values, dict) or station not in SETTINGS:
-            result[station] = values
-            continue
-        own = _renamed(values, SETTINGS[station])
-        if station == "levels":
-            if "levels" in own:
-                own["levels"] = [_target(target) for target in own["levels"]]
-            if own.get("lod0") is not None:
-                own["lod0"] = _target(own["lod0"])
-            if "normals" in own:
-                own["normals"] = NORMALS.get(own["normals"], own["normals"])
-            if "states" in own:
-                own["states"] = [_state(state) for state in own["states"]]
-        result[station] = own
-    return result
-
-
-def _state(values: dict[str, Any]) -> dict[str, Any]:
-    state = _renamed(values, STATE)
-    if state.get("levels") is not None:
-        state["levels"] = [_target(target) for target in state["levels"]]
-    return state
-
-
 def finding_of(finding: dict[str, Any]) -> dict[str, Any]:
     """A finding, kept as it was but for its code and severity."""
     severity = "warning" if finding["severity"] == "watch" else finding["severity"]
@@ -177,7 +70,7 @@ def record_of(record: dict[str, Any]) -> dict[str, Any]:
 
 def decided_of(decided: dict[str, Any]) -> dict[str, Any]:
     """What a decision says of a prop."""
-    return {**decided, "overrides": settings_of(decided["overrides"])} if "overrides" in decided else decided
+    return {**decided, "overrides": brought_up(decided["overrides"], 1, to=2)} if "overrides" in decided else decided
 
 
 def facts_of(flat: dict[str, Any]) -> dict[str, Any]:
