@@ -1,4 +1,4 @@
-"""Run the benchmarks: ``./plindro bench [reading|cleanup|triangulation|normals|reduction|even|serving]``."""
+"""Run the benchmarks: ``./plindro bench [reading|cleanup|triangulation|normals|reduction|even|serving|trust]``."""
 
 import io
 import sys
@@ -13,6 +13,7 @@ from benchmarks.remeshing import even
 from benchmarks.serving import serving
 from benchmarks.shading import normals
 from benchmarks.timing import cpu_seconds, row
+from benchmarks.trust import trust
 from plindro.core.files import read_scene
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.polygons import triangulate
@@ -43,6 +44,7 @@ ALL = {
     "reduction": reduction,
     "even": even,
     "serving": serving,
+    "trust": trust,
 }
 
 if __name__ == "__main__":

@@ -55,11 +55,17 @@ class Server:
             except subprocess.TimeoutExpired:
                 self.kill()
 
-    def api(self, path: str, body: object | None = None, method: str | None = None) -> Any:
+    def api(
+        self,
+        path: str,
+        body: object | None = None,
+        method: str | None = None,
+        headers: Mapping[str, str] | None = None,
+    ) -> Any:
         """The JSON of an address; a ``body`` is posted to it as JSON, or sent by another method."""
         if body is None and method is None:
             return json.load(urllib.request.urlopen(f"{self.url}/api/{path}", timeout=60))
-        return self._write(path, json.dumps(body or {}).encode(), "application/json", method or "POST")
+        return self._write(path, json.dumps(body or {}).encode(), "application/json", method or "POST", headers)
 
     def upload(self, path: str, files: Mapping[str, bytes]) -> Any:
         """Send files by their paths, as a drop on the page does."""
@@ -72,7 +78,7 @@ class Server:
         body = b"".join([*parts, f"--{boundary}--\r\n".encode()])
         return self._write(path, body, f"multipart/form-data; boundary={boundary}", "POST")
 
-    def _write(self, path: str, body: bytes, kind: str, method: str) -> Any:
+    def _write(self, path: str, body: bytes, kind: str, method: str, more: Mapping[str, str] | None = None) -> Any:
         # As a page does: with the token that came with it, and its origin.
         cookie = urllib.request.urlopen(self.url, timeout=60).headers["Set-Cookie"].split(";")[0]
         headers = {
@@ -80,6 +86,7 @@ class Server:
             "Origin": self.url,
             "Cookie": cookie,
             "X-CSRFToken": cookie.partition("=")[2],
+            **(more or {}),
         }
         request = urllib.request.Request(f"{self.url}/api/{path}", body, headers, method=method)
         return json.load(urllib.request.urlopen(request, timeout=120))
