@@ -30,13 +30,20 @@ class Server:
     def url(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
+    @property
+    def environment(self) -> dict[str, str]:
+        """What its process finds around it."""
+        own = {**os.environ, **self._environment, "PLINDRO_HOME": str(self.home)}
+        own.pop("DJANGO_SETTINGS_MODULE", None)
+        return own
+
     def start(self, *options: str) -> None:
         """Start it, and wait until it answers."""
-        environment = {**os.environ, **self._environment, "PLINDRO_HOME": str(self.home)}
-        environment.pop("DJANGO_SETTINGS_MODULE", None)
         command = [str(Path(sys.executable).parent / "plindro"), "serve", "--port", str(self.port), *options]
         with (self.home / "server.log").open("ab") as log:
-            self.process = subprocess.Popen(command, env=environment, stdout=log, stderr=log, start_new_session=True)
+            self.process = subprocess.Popen(
+                command, env=self.environment, stdout=log, stderr=log, start_new_session=True
+            )
         self.wait(lambda: urllib.request.urlopen(f"{self.url}/api/project", timeout=2).status == 200, 180)
 
     def kill(self) -> None:

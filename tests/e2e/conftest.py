@@ -8,18 +8,15 @@ import io
 import json
 import os
 import re
-import signal
-import socket
 import subprocess
 import sys
 import time
-import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pytest
+from benchmarks.server import Server
 from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
@@ -39,104 +36,32 @@ FLAGS = [
     "--disable-component-update",
     "--no-first-run",
 ]
-BELLS = ("cleaned", "cut", "shaded", "studied", "slid", "limited", "walked", "blinked", "switched", "stated", "failed")
+BELLS = (
+    "cleaned",
+    "cut",
+    "shaded",
+    "studied",
+    "slid",
+    "limited",
+    "walked",
+    "blinked",
+    "switched",
+    "stated",
+    "failed",
+    "disputed",
+)
 """What happens to the props that tests have for themselves, all of them bells."""
 OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
     "davit_levels": "davit",
     "drum_placed": "cable_drum",
     "stage_split": "landing_stage",
 }
-WITHOUT_LEVELS = {"drum_placed", "stage_split", "bell_cleaned", "bell_cut"}
+WITHOUT_LEVELS = {"drum_placed", "stage_split", "bell_cleaned", "bell_cut", "bell_disputed"}
 """Props whose tests are not about levels: without, they are built again in a fraction of the time."""
 DEMO = {
     clean_name(stem): stem
     for stem in ("davit", "gas_bottle", "rope_coil", "signal_lamp", "storm làntern 01", "tide_board", "weather_vane")
 }
-
-
-class Server:
-    """``plindro serve`` as a process that can be killed and started again."""
-
-    def __init__(self, home: Path) -> None:
-        self.home = home
-        self.process: subprocess.Popen[bytes] | None = None
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
-
-    @property
-    def url(self) -> str:
-        return f"http://127.0.0.1:{self.port}"
-
-    @property
-    def environment(self) -> dict[str, str]:
-        # One worker keeps what it knows of a prop, and leaves the other core to the browser.
-        own = {**os.environ, "PLINDRO_HOME": str(self.home), "PLINDRO_WORKERS": "1"}
-        own.pop("DJANGO_SETTINGS_MODULE", None)
-        return own
-
-    def start(self) -> None:
-        command = [str(Path(sys.executable).parent / "plindro"), "serve", "--port", str(self.port)]
-        with (self.home / "server.log").open("ab") as log:
-            self.process = subprocess.Popen(
-                command, env=self.environment, stdout=log, stderr=log, start_new_session=True
-            )
-        self.wait(lambda: urllib.request.urlopen(f"{self.url}/api/project", timeout=2).status == 200, 60)
-
-    def kill(self) -> None:
-        """As a power cut would: the server and its workers at once."""
-        assert self.process is not None
-        os.killpg(self.process.pid, signal.SIGKILL)
-        self.process.wait()
-
-    def stop(self) -> None:
-        assert self.process is not None
-        if self.process.poll() is None:
-            self.process.terminate()
-            try:
-                self.process.wait(timeout=20)
-            except subprocess.TimeoutExpired:
-                self.kill()
-
-    def api(self, path: str, body: object | None = None) -> Any:
-        if body is None:
-            return json.load(urllib.request.urlopen(f"{self.url}/api/{path}", timeout=30))
-        # As a page does: with the token that came with it, and its origin.
-        cookie = urllib.request.urlopen(self.url, timeout=30).headers["Set-Cookie"].split(";")[0]
-        headers = {
-            "Content-Type": "application/json",
-            "Origin": self.url,
-            "Cookie": cookie,
-            "X-CSRFToken": cookie.partition("=")[2],
-        }
-        request = urllib.request.Request(f"{self.url}/api/{path}", json.dumps(body).encode(), headers)
-        return json.load(urllib.request.urlopen(request, timeout=30))
-
-    def row(self, name: str) -> Any:
-        """The row of the board of this name."""
-        return next(row for row in self.api("props") if row["name"] == name)
-
-    def prop(self, name: str) -> Any:
-        """Everything that the Bench shows of the prop of this name."""
-        return self.api(f"props/{self.row(name)['id']}")
-
-    def built(self, *names: str) -> bool:
-        """Whether props of these names are on the board and none is being built."""
-        rows = [row for row in self.api("props") if row["name"] in names]
-        return len(rows) == len(names) and all(row["readiness"] != "working" for row in rows)
-
-    @staticmethod
-    def wait(done: Callable[[], bool], seconds: float) -> None:
-        deadline = time.monotonic() + seconds
-        while True:
-            try:
-                if done():
-                    return
-            except OSError:
-                pass
-            if time.monotonic() > deadline:
-                raise TimeoutError(f"not done within {seconds} s")
-            time.sleep(0.2)
 
 
 @pytest.fixture(scope="session")
@@ -146,7 +71,8 @@ def server(
     shared_folder: Path,
     demo_result: Callable[[str], PrepareResult],
 ) -> Iterator[Server]:
-    instance = Server(tmp_path_factory.mktemp("home"))
+    # One worker keeps what it knows of a prop, and leaves the other core to the browser.
+    instance = Server(tmp_path_factory.mktemp("home"), PLINDRO_WORKERS="1")
     names = OWN | DEMO
     for stem in dict.fromkeys(names.values()):
         demo_result(stem)
@@ -191,7 +117,14 @@ def page(context: BrowserContext) -> Iterator[Page]:
     yield instance
     instance.close()
     # Refusals are answers, and a killed server breaks its streams; both are shown in the page.
-    expected = ("404", "422", "ERR_INCOMPLETE_CHUNKED_ENCODING", "ERR_CONNECTION_REFUSED", "ERR_CONNECTION_FAILED")
+    expected = (
+        "404",
+        "409",
+        "422",
+        "ERR_INCOMPLETE_CHUNKED_ENCODING",
+        "ERR_CONNECTION_REFUSED",
+        "ERR_CONNECTION_FAILED",
+    )
     assert not [problem for problem in problems if not any(word in problem for word in expected)]
 
 

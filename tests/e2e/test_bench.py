@@ -36,6 +36,38 @@ def test_levels_in_the_view_and_undo_over_a_reload(page: Page, server: Server) -
     expect(redo).to_be_disabled()
 
 
+def test_two_browsers_at_one_prop_are_asked_which_decision_holds(page: Page, server: Server) -> None:
+    # This page is not told what others do, as if its connection were slow.
+    page.route("**/api/events", lambda route: route.fulfill(content_type="text/event-stream", body="retry: 60000\n\n"))
+    open_bench(page, server, "bell_disputed", "Normals")
+    address = f"props/{server.row('bell_disputed')['id']}/settings"
+
+    def other(weighting: str) -> None:
+        body = {"changes": {"normals": {"weighting": weighting}}}
+        server.api(address, body, "PATCH", {"X-Plindro-Browser": "another"})
+
+    def choose(name: str) -> None:
+        page.get_by_label("Normal weighting").click()
+        page.get_by_role("option", name=name).click()
+
+    other("area")
+    choose("Area × angle")
+    dialog = page.get_by_role("dialog", name="Decided in another browser meanwhile")
+    expect(dialog.get_by_role("row", name="Normals: weighting")).to_have_text("Normals: weightingareaarea-angle")
+    dialog.get_by_role("button", name="Keep theirs").click()
+    expect(page.get_by_label("Normal weighting")).to_have_text(re.compile("Face area"))
+    expect(page.get_by_role("button", name="Undo")).to_have_attribute(
+        "title", "Undo: Normals: weighting area (decided in another browser)"
+    )
+    other("angle")
+    choose("Largest faces first")
+    dialog.get_by_role("button", name="Use mine").click()
+    expect(dialog).to_be_hidden()
+    expect(page.get_by_label("Normal weighting")).to_have_text(re.compile("Largest faces first"))
+    page.keyboard.press("Control+z")
+    expect(page.get_by_label("Normal weighting")).to_have_text(re.compile("Corner angle"))
+
+
 def test_a_finding_leads_to_its_places_and_names_its_station(page: Page, server: Server) -> None:
     open_bench(page, server, "davit", "Placement")
     (found,) = [f for f in server.prop("davit")["findings"] if f["code"] == "non-manifold-edges"]

@@ -38,6 +38,12 @@ def _from_environment() -> SourceLimits:
 
 
 LIMITS = _from_environment()
+_WORDS = {
+    "polygon_sides": "a polygon of {} sides",
+    "depth": "nodes {} deep",
+    "image_pixels": "{} pixels",
+    "all_image_pixels": "{} pixels in all images together",
+}
 _ADVICE = {
     "depth": "flatten its hierarchy",
     "polygon_sides": "cut the polygon into smaller ones",
@@ -64,8 +70,8 @@ class Census:
         for what, count in found.items():
             most: int = getattr(self._limits, what)
             if count > most:
+                text = f"has {_WORDS.get(what, '{} ' + what).format(grouped(count))}; the limit is {grouped(most)}"
                 advice = _ADVICE.get(what, "give it in several files")
-                text = f"has {grouped(count)} {what.replace('_', ' ')} or more; at most {grouped(most)} are read"
                 raise UnreadableFile(f"{self._name}: {text}; {advice}, or set {VARIABLE}{what.upper()} higher")
 
     def check(self, mesh: Mesh) -> None:
