@@ -8,6 +8,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from plindro.web import store
+from plindro.web.work.models import Job
 from plindro.web.yard.models import Built, KeptFile, Prop
 from tests.web.test_yard import sheet_obj
 
@@ -96,6 +97,20 @@ def test_odd_bodies_are_refused_with_what_is_wrong(client, prop) -> None:
 def test_files_are_served_by_their_digest_alone(client, prop) -> None:
     for path in ("../../etc/passwd", "0" * 64 + ".glb", "abc.png", "%2e%2e%2fplindro.sqlite3"):
         assert client.get(f"/api/files/{path}").status_code == 404
+
+
+def test_a_build_that_was_called_off_is_no_failure_and_ships_when_it_is_ordered(call, upload, run_jobs) -> None:
+    prop = upload(a__obj=sheet_obj(3))["props"][0]
+    job = Job.objects.get()
+    call("POST", f"jobs/{job.pk}/cancel")
+    run_jobs()
+    row = call("GET", "props")[1][0]
+    assert (row["readiness"], row["error"]) == ("cancelled", "")
+    (promised,) = call("POST", "shipments/preview", {"ids": [prop], "destination": "plain"})[1]
+    assert (promised["held"], promised["note"]) == (False, "its build was cancelled; it is built for the shipment")
+    number = call("POST", "shipments", {"ids": [prop], "destination": "plain"})[1]["id"]
+    run_jobs()
+    assert call("GET", f"shipments/{number}")[1]["shipped"] == 1
 
 
 def test_a_file_is_sent_whole_and_in_ranges_with_its_media_type(client, prop) -> None:

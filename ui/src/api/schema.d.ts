@@ -845,6 +845,8 @@ export interface components {
             name: string;
             /** Prop */
             prop: number;
+            /** Prop Name */
+            prop_name: string;
             /** Seconds */
             seconds: number | null;
             /**
@@ -1841,7 +1843,7 @@ export interface components {
              * Readiness
              * @enum {string}
              */
-            readiness: "ready" | "warning" | "held" | "failed" | "working";
+            readiness: "ready" | "warning" | "held" | "failed" | "cancelled" | "working";
             /** Redo */
             redo: string | null;
             settings: components["schemas"]["StationsSettings"];
@@ -1909,7 +1911,7 @@ export interface components {
              * Readiness
              * @enum {string}
              */
-            readiness: "ready" | "warning" | "held" | "failed" | "working";
+            readiness: "ready" | "warning" | "held" | "failed" | "cancelled" | "working";
             /** Size */
             size: number[] | null;
             /** Source Bytes */

@@ -22,6 +22,7 @@ const READINESS: Record<Readiness, { word: string; shape: Severity | "fine"; col
   warning: { word: "ready with warnings", shape: "warning", color: "text-warning" },
   held: { word: "held", shape: "stop", color: "text-stop" },
   failed: { word: "failed", shape: "stop", color: "text-stop" },
+  cancelled: { word: "cancelled", shape: "info", color: "text-quiet" },
   working: { word: "working", shape: "info", color: "text-quiet" },
 };
 

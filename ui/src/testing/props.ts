@@ -37,6 +37,7 @@ export const shipmentItem = (id: number, name: string, more: Partial<Item> = {})
   ({
     id,
     prop: 10 + id,
+    prop_name: name,
     name,
     state: "shipped",
     error: "",

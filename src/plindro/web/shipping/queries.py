@@ -41,11 +41,12 @@ def ledger() -> list[ShipmentRow]:
 
 def shipment_detail(shipment: Shipment) -> ShipmentOut:
     """One shipment with its items."""
-    items = list(shipment.items.all())
+    items = list(shipment.items.select_related("prop"))
     rows = [
         ItemOut(
             id=item.pk,
             prop=item.prop_id,
+            prop_name=item.prop.name,
             name=item.name,
             state=cast(Any, item.state),
             error=item.error,
@@ -74,6 +75,7 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
         notes = {
             "held": "held back by a finding; nothing will be written",
             "failed": prop.error or "could not be built",
+            "cancelled": "its build was cancelled; it is built for the shipment",
             "working": "still being built; it ships when it is done",
         }
         held = ready in ("held", "failed") or clash is not None

@@ -42,6 +42,7 @@ class ShippedLevelOut(Schema):
 class ItemOut(Schema):
     id: int
     prop: int
+    prop_name: str
     name: str
     state: Literal["waiting", "shipped", "held", "failed", "cancelled"]
     error: str

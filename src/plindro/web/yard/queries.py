@@ -22,6 +22,8 @@ def readiness(prop: Prop) -> Readiness:
     """Whether a prop could ship, in one word."""
     if prop.state == Prop.State.FAILED:
         return "failed"
+    if prop.state == Prop.State.WAITING:
+        return "cancelled"
     if prop.state != Prop.State.BUILT or prop.built is None:
         return "working" if prop.state == Prop.State.WORKING else "failed"
     if prop.built.status == "held":

@@ -5,7 +5,7 @@ from typing import Literal
 
 from ninja import Schema
 
-Readiness = Literal["ready", "warning", "held", "failed", "working"]
+Readiness = Literal["ready", "warning", "held", "failed", "cancelled", "working"]
 
 
 class PropRow(Schema):

@@ -64,8 +64,8 @@ export default function NewShipmentView() {
         <Link to="/" className="text-quiet hover:text-ink">
           Back to the Yard
         </Link>
-        <Button kind="primary" disabled={!ids.length || order.isPending} onClick={() => order.mutate()}>
-          Ship {plural(ids.length, "prop")}
+        <Button kind="primary" disabled={!going || order.isPending} onClick={() => order.mutate()}>
+          Ship {plural(going, "prop")}
         </Button>
       </div>
       <div className="min-h-0 grow overflow-auto px-6 py-2">

@@ -128,6 +128,7 @@ function ItemRow({ item, job }: { item: Item; job: ActiveJob | undefined }) {
         <Link to={`/props/${item.prop}`} className="hover:underline">
           {item.name}
         </Link>
+        {item.prop_name !== item.name && <div className="text-sm font-normal text-quiet">{item.prop_name}</div>}
       </td>
       <td className="w-36 py-2 pr-4">
         {job && item.state === "waiting" ? (

@@ -29,6 +29,7 @@ const FILTERS: { value: Filter; label: string }[] = [
   { value: "warning", label: "Warnings" },
   { value: "held", label: "Held" },
   { value: "failed", label: "Failed" },
+  { value: "cancelled", label: "Cancelled" },
   { value: "working", label: "Working" },
 ];
 

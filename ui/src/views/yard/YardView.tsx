@@ -51,7 +51,7 @@ export function YardView() {
   });
 
   const counts = useMemo(() => {
-    const result = { all: 0, ready: 0, warning: 0, held: 0, failed: 0, working: 0 };
+    const result = { all: 0, ready: 0, warning: 0, held: 0, failed: 0, cancelled: 0, working: 0 };
     for (const prop of props ?? []) {
       result.all += 1;
       result[prop.readiness] += 1;

@@ -7,7 +7,7 @@ import { ReadinessMark, SeverityCounts } from "../../parts/Severity";
 import { Sounding } from "./Sounding";
 
 /** How far from shipping, the farthest first. */
-const ORDER: Record<Readiness, number> = { failed: 0, held: 1, working: 2, warning: 3, ready: 4 };
+const ORDER: Record<Readiness, number> = { failed: 0, cancelled: 1, held: 2, working: 3, warning: 4, ready: 5 };
 const column = createColumnHelper<PropRow>();
 
 /** The board's columns; figures stand beside what they are compared with. */

@@ -76,7 +76,7 @@ test("each file that could not be used is named with its reason", async () => {
   const refused = [{ name: "a.obj", message: "holds no triangles" }];
   await HeldRequest.last.answer(200, JSON.stringify({ props: [{}, {}], refused }));
   expect(screen.getByText("2 props taken")).toBeTruthy();
-  expect(screen.getByText("1 file could not be used")).toBeTruthy();
+  expect(screen.getByText("Not everything was taken")).toBeTruthy();
   expect(screen.getByText("a.obj: holds no triangles")).toBeTruthy();
 });
 

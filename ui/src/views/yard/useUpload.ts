@@ -29,7 +29,7 @@ export function useUpload() {
           notify({ title: `${plural(answer.props.length, "prop")} taken`, lines: ["They are being built now."] });
         if (answer.refused.length) {
           notify({
-            title: `${plural(answer.refused.length, "file")} could not be used`,
+            title: "Not everything was taken",
             lines: answer.refused.slice(0, 6).map((file) => `${file.name}: ${file.message}`),
             isProblem: true,
           });
