@@ -6,6 +6,7 @@ import signal
 import threading
 import time
 from collections.abc import Callable
+from http.client import HTTPException
 
 from benchmarks.meshes import grid_obj
 from benchmarks.trust.watched import PROPS, Watched, watched
@@ -62,7 +63,7 @@ def _work(server: Watched, number: int, stop: threading.Event) -> None:
                 server.decide(server.props[name], 20.0 + (number * 3 + turn) % 60)
             server.ship()
             time.sleep(0.2)
-    except (OSError, ValueError):
+    except (OSError, ValueError, HTTPException):
         return
 
 

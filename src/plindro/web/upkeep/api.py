@@ -4,35 +4,12 @@ from dataclasses import asdict
 
 from django.conf import settings
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
 
 from plindro.web.upkeep import queries, services
+from plindro.web.upkeep.schemas import FreedOut, ShareOut, StorageOut
 
 router = Router(tags=["upkeep"])
-
-
-class ShareOut(Schema):
-    """``name`` is sources, results, shipments, unused or database."""
-
-    name: str
-    files: int
-    bytes: int
-
-
-class StorageOut(Schema):
-    """What fills the disk; ``removable`` bytes of the unused files are older than ``grace_days``."""
-
-    folder: str
-    bytes: int
-    removable: int
-    grace_days: float
-    shares: list[ShareOut]
-
-
-class FreedOut(Schema):
-    files: int
-    bytes: int
-    storage: StorageOut
 
 
 def storage() -> StorageOut:
