@@ -32,10 +32,10 @@ def kills(count: int) -> list[str]:
             met = 0
             for number in range(times):
                 met += _kill_when(server, is_there, number)
-                wrong += [f"{title}: {text}" for text in server.orphans()]
+                found = server.orphans()
                 server.start()
                 server.settle()
-                wrong += [f"{title}: {text}" for text in server.wrong()]
+                wrong += [f"{title}, kill {number}: {text}" for text in (*found, *server.wrong())]
                 server.clear()
             print(f"    {title:<24}{met:>3} of {times} kills", flush=True)
         met = sum(_kill_at_start(server, chance.uniform(0.05, 3.0)) for _ in range(count // 5))
@@ -69,30 +69,32 @@ def _work(server: Watched, number: int, stop: threading.Event) -> None:
 
 def _kill_when(server: Watched, is_there: Callable[[Watched], bool], number: int) -> bool:
     """Kill it, alone and without warning, when a moment has come; returns whether it came."""
-    assert server.process is not None
     stop = threading.Event()
     worker = threading.Thread(target=_work, args=(server, number, stop), daemon=True)
     worker.start()
     deadline = time.monotonic() + PATIENCE
     while not (met := is_there(server)) and time.monotonic() < deadline:
         time.sleep(0.001)
-    os.kill(server.process.pid, signal.SIGKILL)
-    server.process.wait()
+    _kill(server)
     stop.set()
     worker.join()
     return met
 
 
+def _kill(server: Watched) -> None:
+    """The server alone: its workers have to see to their own end."""
+    if server.process is not None and server.process.poll() is None:
+        os.kill(server.process.pid, signal.SIGKILL)
+        server.process.wait()
+
+
 def _kill_at_start(server: Watched, after: float) -> bool:
     """Kill it, and again while it starts."""
-    assert server.process is not None
-    os.kill(server.process.pid, signal.SIGKILL)
-    server.process.wait()
+    _kill(server)
     starting = threading.Thread(target=_start_quietly, args=(server,), daemon=True)
     starting.start()
     time.sleep(after)
-    os.kill(server.process.pid, signal.SIGKILL)
-    server.process.wait()
+    _kill(server)
     starting.join()
     return True
 

@@ -102,7 +102,9 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture(scope="session")
 def context(browser: Browser, server: Server) -> BrowserContext:
     """One profile of the browser for all tests: the application's scripts are loaded and compiled once."""
-    return browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url, reduced_motion="reduce")
+    return browser.new_context(
+        viewport={"width": 1280, "height": 800}, device_scale_factor=0.5, base_url=server.url, reduced_motion="reduce"
+    )
 
 
 @pytest.fixture

@@ -94,6 +94,8 @@ export function Viewport({
     >
       <Canvas
         frameloop="demand"
+        // A page that is zoomed out shows fewer pixels, and is drawn with no more.
+        dpr={[0.5, 2]}
         camera={{ fov: FIELD_OF_VIEW }}
         gl={{ antialias: true, alpha: true, toneMapping: NeutralToneMapping, preserveDrawingBuffer: true }}
         onCreated={({ gl: { domElement } }) =>

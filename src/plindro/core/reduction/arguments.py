@@ -66,16 +66,18 @@ def call(kernel: Callable[..., Any], named: Mapping[str, Any], *, checked: bool 
     Raises ``KeyError`` where one is missing and, unless ``checked`` says that it was done, ``TypeError`` where an
     array is not as it is declared: Numba would compile another version of the kernel for it and say nothing.
     """
-    names = _names(kernel)
+    names, pick = _parameters(kernel)
     if not checked:
         for name in names:
             _check(name, named[name])
-    return kernel(*itemgetter(*names)(named))
+    return kernel(*pick(named))
 
 
 @cache
-def _names(kernel: Callable[..., Any]) -> tuple[str, ...]:
-    return tuple(signature(getattr(kernel, "py_func", kernel)).parameters)
+def _parameters(kernel: Callable[..., Any]) -> tuple[tuple[str, ...], Callable[[Mapping[str, Any]], tuple[Any, ...]]]:
+    """The names of a kernel's parameters, and what picks their values."""
+    names = tuple(signature(getattr(kernel, "py_func", kernel)).parameters)
+    return names, itemgetter(*names)
 
 
 def _check(name: str, value: Any) -> None:

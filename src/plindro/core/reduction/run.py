@@ -103,6 +103,7 @@ class Run:
         self._is_plain = True
         self._is_checked = False
         self._room: dict[str, Any] | None = None
+        self._arrays: dict[str, Any] | None = None
         self._numbers = np.arange(max(n_vertices, n_wedges), dtype=np.int32)
         self._into = self._numbers[:n_vertices].copy()
         self._wedge_into = np.arange(n_wedges, dtype=np.int32) if state.has_wedges else self._into
@@ -178,19 +179,31 @@ class Run:
         if self.counters[NODES] + _ROOM > len(log.node_place):
             for field in ("node_place", "node_values"):
                 setattr(log, field, _longer(getattr(log, field)))
+            self._arrays = None
         if self.counters[MERGES] + 2 * _ROOM > len(log.merge_from):
             for field in ("merge_from", "merge_to", "merge_step"):
                 setattr(log, field, _longer(getattr(log, field)))
+            self._arrays = None
 
     def _named(self) -> dict[str, Any]:
-        """The arrays as they stand, under the names of ``arguments``."""
+        """The arrays as they stand, under the names of ``arguments``; most of them are the same for many passes."""
+        if self._arrays is None:
+            self._arrays = self._arrays_of_phase()
+        state = self.state
+        self._arrays.update(
+            start=state.rings.start,
+            around=state.rings.around,
+            triangle_wedge=state.triangle_wedge.reshape(-1),
+            **self._own_scratch(),
+        )
+        return self._arrays
+
+    def _arrays_of_phase(self) -> dict[str, Any]:
+        """What stays until vertices are numbered anew, records grow, or the next phase begins."""
         state, log = self.state, self.log
         return {
             **{field: getattr(state, field) for field in _OF_STATE},
             **{field: getattr(log, field) for field in _OF_LOG},
-            "start": state.rings.start,
-            "around": state.rings.around,
-            "triangle_wedge": state.triangle_wedge.reshape(-1),
             "counters": self.counters,
             "furthest": _furthest(self._phase),
             "is_plain": self._is_plain,
@@ -199,7 +212,6 @@ class Run:
             "has_normals": self._has_normals,
             # With UVs to keep from folding the wedges are asked, however few there are.
             "has_wedges": state.has_wedges or len(state.wedge_quadrics) > 0,
-            **self._own_scratch(),
         }
 
     def _own_scratch(self) -> dict[str, Any]:
@@ -235,7 +247,8 @@ class Run:
             call(kernel, named_here, checked=self._is_checked)
 
         if pool is None or n < _IN_TWO:
-            call(kernel, {**named, "first": 0, "last": n}, checked=self._is_checked)
+            named.update(first=0, last=n)
+            call(kernel, named, checked=self._is_checked)
             return
         step = -(-n // (4 * self._n_threads))
         for _ in pool.map(share, [(first, min(first + step, n)) for first in range(0, n, step)]):
@@ -250,6 +263,7 @@ class Run:
         n = len(state.kind)
         if left < 1.1 * n and n > _WORTH:
             state.compact(self.drift.owner)
+            self._arrays = None
             n = len(state.kind)
         self._into[:n] = self._numbers[:n]
         if has_wedges:
@@ -262,6 +276,7 @@ class Run:
     def _give_up(self) -> bool:
         """Go on to the next phase; False where there is none."""
         self._phase += 1
+        self._arrays = None
         if self._phase >= len(_PHASES):
             return False
         self._is_plain = False
