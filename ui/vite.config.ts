@@ -12,5 +12,7 @@ export default defineConfig({
     pool: "vmThreads",
     include: ["src/**/*.test.{ts,tsx}"],
     setupFiles: "src/testing/setup.ts",
+    // A test that hangs is ended; one that shares its processor with others is not.
+    testTimeout: 30_000,
   },
 });

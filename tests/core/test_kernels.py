@@ -43,7 +43,7 @@ def test_private_parts_of_numba_do_what_they_are_used_for() -> None:
 
 @pytest.mark.parametrize("kernel", [merge, sweep])
 def test_every_array_of_a_pass_is_declared_once(kernel) -> None:
-    names = arguments._names(kernel)
+    names = arguments.parameters(kernel)[0]
     plain = set(names) - set(arguments.ARRAYS)
     assert plain <= {
         "n_order", "limit", "furthest", "least_triangles", "floor", "flat", "has_normals", "has_wedges",

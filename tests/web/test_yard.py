@@ -121,7 +121,7 @@ def test_waiting_job_is_called_off_and_can_be_ordered_again(upload, call, run_jo
     assert call("POST", f"jobs/{job.pk}/cancel")[0] == 200
     run_jobs()
     assert Job.objects.get().state == Job.State.CANCELLED
-    assert call("GET", "props")[1][0]["readiness"] == "failed"
+    assert call("GET", "props")[1][0]["readiness"] == "cancelled"
     assert call("POST", f"props/{prop}/rebuild")[1]["readiness"] == "working"
     run_jobs()
     assert call("GET", "props")[1][0]["readiness"] == "ready"

@@ -66,7 +66,7 @@ def call(kernel: Callable[..., Any], named: Mapping[str, Any], *, checked: bool 
     Raises ``KeyError`` where one is missing and, unless ``checked`` says that it was done, ``TypeError`` where an
     array is not as it is declared: Numba would compile another version of the kernel for it and say nothing.
     """
-    names, pick = _parameters(kernel)
+    names, pick = parameters(kernel)
     if not checked:
         for name in names:
             _check(name, named[name])
@@ -74,7 +74,7 @@ def call(kernel: Callable[..., Any], named: Mapping[str, Any], *, checked: bool 
 
 
 @cache
-def _parameters(kernel: Callable[..., Any]) -> tuple[tuple[str, ...], Callable[[Mapping[str, Any]], tuple[Any, ...]]]:
+def parameters(kernel: Callable[..., Any]) -> tuple[tuple[str, ...], Callable[[Mapping[str, Any]], tuple[Any, ...]]]:
     """The names of a kernel's parameters, and what picks their values."""
     names = tuple(signature(getattr(kernel, "py_func", kernel)).parameters)
     return names, itemgetter(*names)
