@@ -6,6 +6,7 @@ from typing import Any
 import django
 from asgiref.sync import sync_to_async
 from django.core.handlers.asgi import ASGIHandler
+from django.db import connections
 from django.http import HttpRequest
 from django.http.response import HttpResponseBase
 
@@ -26,7 +27,15 @@ class _Handler(ASGIHandler):
         super().load_middleware(is_async=False)
 
     async def get_response_async(self, request: HttpRequest) -> HttpResponseBase:
-        return await sync_to_async(self.get_response, thread_sensitive=True)(request)
+        answer = self.get_response if request.method in READS else self._write
+        return await sync_to_async(answer, thread_sensitive=True)(request)
+
+    def _write(self, request: HttpRequest) -> HttpResponseBase:
+        """Answer in a thread that ends with its request, and its connection with it."""
+        try:
+            return self.get_response(request)
+        finally:
+            connections.close_all()
 
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
         if scope["method"] in READS:
