@@ -39,12 +39,16 @@ class Server:
 
     def start(self, *options: str) -> None:
         """Start it, and wait until it answers."""
+        self.launch(*options)
+        self.wait(lambda: urllib.request.urlopen(f"{self.url}/api/project", timeout=2).status == 200, 180)
+
+    def launch(self, *options: str) -> None:
+        """Start it."""
         command = [str(Path(sys.executable).parent / "plindro"), "serve", "--port", str(self.port), *options]
         with (self.home / "server.log").open("ab") as log:
             self.process = subprocess.Popen(
                 command, env=self.environment, stdout=log, stderr=log, start_new_session=True
             )
-        self.wait(lambda: urllib.request.urlopen(f"{self.url}/api/project", timeout=2).status == 200, 180)
 
     def kill(self) -> None:
         """As a power cut would: the server and its workers at once."""

@@ -91,16 +91,7 @@ def _kill(server: Watched) -> None:
 def _kill_at_start(server: Watched, after: float) -> bool:
     """Kill it, and again while it starts."""
     _kill(server)
-    starting = threading.Thread(target=_start_quietly, args=(server,), daemon=True)
-    starting.start()
+    server.launch()
     time.sleep(after)
     _kill(server)
-    starting.join()
     return True
-
-
-def _start_quietly(server: Watched) -> None:
-    try:
-        server.start()
-    except (TimeoutError, OSError):
-        return
