@@ -21,6 +21,19 @@ pytestmark = pytest.mark.django_db
 NOW = timedelta(0)
 
 
+@pytest.fixture(autouse=True)
+def nothing_under_way(settings):
+    """So that files may be collected at once."""
+    settings.JOB_SECONDS = 0
+
+
+def test_files_of_a_build_or_an_upload_under_way_stay_whatever_is_asked(settings) -> None:
+    settings.JOB_SECONDS = 900
+    digest = store.files().keep(b"its row is not written yet")
+    assert services.collect(NOW).files == 0
+    assert digest in _stored()
+
+
 def _stored() -> set[str]:
     return {path.name for path in store.files().stored()}
 

@@ -22,6 +22,9 @@ HISTORY = 200
 """Decisions of a prop that can be undone; older ones go."""
 
 
+AFTER_START = timedelta(minutes=10)
+
+
 @dataclass(frozen=True, slots=True)
 class Collected:
     """What was removed: files with their bytes, results, props that were taken off the board, jobs, decisions."""
@@ -42,7 +45,9 @@ def collect(grace: timedelta | None = None) -> Collected:
         props = _collect_props(before)
         results = _collect_results(before)
         jobs, _ = Job.objects.exclude(state__in=Job.ACTIVE).filter(created__lt=before).delete()
-    files, size = _collect_files(before)
+    # A build or an upload under way has put files into the store whose rows are not written yet.
+    under_way = timedelta(seconds=2 * settings.JOB_SECONDS)
+    files, size = _collect_files(min(before, timezone.now() - under_way))
     return Collected(files, size, results, props, jobs, decisions)
 
 
@@ -90,13 +95,15 @@ def _collect_files(before: datetime) -> tuple[int, int]:
 
 
 class Upkeep:
-    """Collects once a day while the server runs."""
+    """Collects once a day while the server runs, and not while it starts."""
 
     def __init__(self) -> None:
         self._next: datetime | None = None
 
     def __call__(self) -> None:
         now = timezone.now()
-        if self._next is None or now >= self._next:
+        if self._next is None:
+            self._next = now + AFTER_START
+        elif now >= self._next:
             self._next = now + timedelta(days=1)
             collect()
