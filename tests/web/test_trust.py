@@ -7,9 +7,10 @@ import zipfile
 from typing import Any
 
 import pytest
-from django.db import OperationalError
+from django.db import DatabaseError, IntegrityError, OperationalError
 
 from plindro.web import store
+from plindro.web.errors import UNEXPECTED
 from plindro.web.shipping import tasks as shipping_tasks
 from plindro.web.shipping.models import ShipmentItem
 from plindro.web.work import registry
@@ -208,6 +209,8 @@ def test_an_archive_that_finds_no_room_fails_its_shipment_in_words(
         (OSError(errno.EROFS, "Read-only file system"), "cannot be written (Read-only file system)"),
         (OperationalError("database or disk is full"), "is full; make room"),
         (OperationalError("database is locked"), "in use by another program"),
+        (DatabaseError("database disk image is malformed"), "is damaged; put back a copy"),
+        (IntegrityError("UNIQUE constraint failed: yard_prop.name"), UNEXPECTED),
     ],
 )
 def test_what_the_disk_does_not_take_is_answered_in_words(call, client, upload, monkeypatch, error, words) -> None:
@@ -224,7 +227,7 @@ def test_what_the_disk_does_not_take_is_answered_in_words(call, client, upload, 
         client.post("/api/props/upload", {"files": [named]}),
         client.generic("PATCH", f"/api/props/{prop}/name", json.dumps({"name": "c"}), content_type="application/json"),
     ):
-        assert answer.status_code == 507
+        assert answer.status_code == (500 if words == UNEXPECTED else 507)
         assert words in answer.json()["detail"]
 
 

@@ -1,6 +1,7 @@
 """Two browsers at one prop: nobody's decision goes under without a word, and each undoes its own."""
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 from tests.web.test_yard import sheet_obj
 
@@ -35,9 +36,9 @@ def test_a_stale_decision_is_refused_with_both_values_and_can_be_made_all_the_sa
     status, said = decide(BOB, seen, normals={"angle": 50.0, "weighting": "area"})
     assert status == 409
     assert said["rows"] == [
-        {"key": "normals.angle", "label": "Normals: angle", "theirs": "20.0", "yours": "50.0"},
+        {"key": "normals.angle", "label": "Normals: angle", "theirs": "20", "yours": "50"},
     ]
-    assert said["detail"].startswith("decided in another browser meanwhile: Normals: angle 20.0 there, 50.0 here")
+    assert said["detail"].startswith("decided in another browser meanwhile: Normals: angle 20 there, 50 here")
     now = _seen(call, prop, BOB)
     assert (now["settings"]["normals"]["angle"], now["version"]) == (20.0, said["version"])
     assert now["settings"]["normals"]["weighting"] != "area", "a refused decision is refused whole"
@@ -66,16 +67,34 @@ def test_names_and_lines_are_not_overwritten_unseen(call, prop, decide, what) ->
     assert decide(BOB, said["version"], what, **{what: second})[0] == 200
 
 
+@pytest.mark.parametrize(("address", "key"), [("source", "source"), ("levels/1/mesh", "levels.levels")])
+def test_files_are_not_put_over_those_of_another_unseen(call, client, prop, address, key) -> None:
+    def send(browser: str, size: int, version: int):
+        files = {"files": SimpleUploadedFile(f"of_{browser}.obj", sheet_obj(size))}
+        path = f"/api/props/{prop}/{address}?version={version}"
+        answer = client.post(path, files, headers={"X-Plindro-Browser": browser})
+        return answer.status_code, answer.json()
+
+    seen = _seen(call, prop, ANN)["version"]
+    assert send(ANN, 5, seen)[0] == 200
+    status, said = send(BOB, 6, seen)
+    assert (status, [row["key"] for row in said["rows"]]) == (409, [key])
+    assert ("of_ann.obj" in said["rows"][0]["theirs"], "of_bob.obj" in said["rows"][0]["yours"]) == (True, True)
+    assert "of_ann.obj" in _seen(call, prop, BOB)["undo"]["label"]
+    assert send(BOB, 6, said["version"])[0] == 200
+    assert "of_bob.obj" in _seen(call, prop, BOB)["undo"]["label"]
+
+
 def test_undo_takes_back_ones_own_decision_and_leaves_the_others(call, prop, decide) -> None:
     seen = _seen(call, prop, ANN)["version"]
     decide(ANN, seen, normals={"angle": 20.0})
     decide(BOB, seen, levels={"has_levels": False})
-    assert _seen(call, prop, ANN)["undo"] == {"label": "Normals: angle 20.0", "is_own": True}
+    assert _seen(call, prop, ANN)["undo"] == {"label": "Normals: angle 20", "is_own": True}
     undone = call("POST", f"props/{prop}/undo", browser=ANN)[1]
     assert undone["overridden"] == {"levels": ["has_levels"]}
-    assert (undone["redo"], _seen(call, prop, BOB)["redo"]) == ("Normals: angle 20.0", None)
+    assert (undone["redo"], _seen(call, prop, BOB)["redo"]) == ("Normals: angle 20", None)
     # Only another's is left: it is named, and is taken back when that is meant.
-    assert undone["undo"] == {"label": "Levels: has levels False", "is_own": False}
+    assert undone["undo"] == {"label": "Levels: has levels off", "is_own": False}
     status, said = call("POST", f"props/{prop}/undo", browser=ANN)
     assert (status, "made in another browser" in said["detail"]) == (422, True)
     assert call("POST", f"props/{prop}/undo?of_anyone=true", browser=ANN)[1]["overridden"] == {}
@@ -90,7 +109,7 @@ def test_undo_never_takes_back_what_another_decided_over_it(call, prop, decide) 
     status, said = call("POST", f"props/{prop}/undo", browser=ANN)
     assert (status, said["detail"]) == (
         422,
-        "'Normals: angle 20.0' was decided over in another browser since; decide it anew",
+        "'Normals: angle 20' was decided over in another browser since; decide it anew",
     )
     assert call("POST", f"props/{prop}/undo", browser=BOB)[1]["settings"]["normals"]["angle"] == 20.0
     assert call("POST", f"props/{prop}/undo", browser=ANN)[1]["overridden"] == {}

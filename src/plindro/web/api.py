@@ -40,8 +40,11 @@ def _answer_validation(request: HttpRequest, error: Any) -> HttpResponse:
 
 
 def _answer_storage(request: HttpRequest, error: Any) -> HttpResponse:
+    words = storage_words(error)
+    if words is None:
+        return _answer_unexpected(request, error)
     log.error("%s %s: %s", request.method, request.path, error)
-    return api.create_response(request, {"detail": storage_words(error)}, status=507)
+    return api.create_response(request, {"detail": words}, status=507)
 
 
 def _answer_suspicious(request: HttpRequest, error: Any) -> HttpResponse:

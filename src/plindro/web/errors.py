@@ -3,10 +3,11 @@
 import errno
 from dataclasses import dataclass
 
-from django.db import DatabaseError
+from django.db import DatabaseError, OperationalError
 
 from plindro.core.errors import PlindroError
 
+FULL = "the disk that Plindro keeps its files on is full; make room and try again"
 UNEXPECTED = "something went wrong; the server's log has the details"
 
 
@@ -38,14 +39,25 @@ class Stale(PlindroError):
         self.rows = rows
 
 
-def storage_words(error: OSError | DatabaseError) -> str:
-    """What to do about a disk or a database that does not take what is to be written."""
+def storage_words(error: BaseException | None) -> str | None:
+    """What to do about a disk or a database that does not take what is to be written; None where it is another error.
+
+    A database that refuses what is said to it, as a row that is there twice, is an error of ours.
+    """
     text = str(error)
-    if (isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT)) or "full" in text:
-        return "the disk that Plindro keeps its files on is full; make room and try again"
-    if isinstance(error, DatabaseError) and ("locked" in text or "busy" in text):
-        return "the database is in use by another program; close that and try again"
     if isinstance(error, OSError):
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            return FULL
         reason = f" ({error.strerror})" if error.strerror else ""
         return f"the folder that Plindro keeps its files in cannot be written{reason}; look at its disk and try again"
-    return "the database cannot be written; look at the disk that it lies on and try again"
+    if not isinstance(error, DatabaseError):
+        return None
+    if "full" in text:
+        return FULL
+    if "locked" in text or "busy" in text:
+        return "the database is in use by another program; close that and try again"
+    if "malformed" in text or "not a database" in text:
+        return "the database is damaged; put back a copy of it"
+    if isinstance(error, OperationalError):
+        return f"the database cannot be used ({text}); look at the disk that it lies on and try again"
+    return None

@@ -5,7 +5,6 @@ import sys
 from pathlib import Path
 
 from django.conf import settings
-from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
@@ -36,10 +35,8 @@ def page(request: HttpRequest) -> HttpResponse:
 
 def failed(request: HttpRequest) -> JsonResponse:
     """What failed before the API could answer, as reading the body of an upload on a full disk."""
-    error = sys.exc_info()[1]
-    is_storage = isinstance(error, OSError | DatabaseError)
-    text = storage_words(error) if isinstance(error, OSError | DatabaseError) else UNEXPECTED
-    return JsonResponse({"detail": text}, status=507 if is_storage else 500)
+    words = storage_words(sys.exc_info()[1])
+    return JsonResponse({"detail": words or UNEXPECTED}, status=507 if words else 500)
 
 
 handler500 = failed

@@ -63,12 +63,17 @@ interface Answer<T> {
   response: Response;
 }
 
-/** The data of an answer; throws `ServerProblem` with the server's own sentence, or `Stale`. */
+/** What a refusal says: the server's own sentence, or both sides where another browser decided meanwhile. */
+export function problemOf(status: number, body: unknown): ServerProblem {
+  const { detail, rows, version } = (body ?? {}) as { detail?: unknown } & Partial<Stale>;
+  if (status === 409 && rows && version !== undefined) return new Stale(String(detail), version, rows);
+  return new ServerProblem(typeof detail === "string" ? detail : `the server answered ${status}; try again`);
+}
+
+/** The data of an answer; throws what `problemOf` tells of a refusal. */
 export function take<T>({ data, error, response }: Answer<T>): T {
   if (response.ok && data !== undefined) return data;
-  const { detail, rows, version } = (error ?? {}) as { detail?: unknown } & Partial<Stale>;
-  if (response.status === 409 && rows && version !== undefined) throw new Stale(String(detail), version, rows);
-  throw new ServerProblem(typeof detail === "string" ? detail : `the server answered ${response.status}; try again`);
+  throw problemOf(response.status, error);
 }
 
 /** The prop of an answer; the client's own types know no tuples. */

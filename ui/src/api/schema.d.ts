@@ -2800,7 +2800,9 @@ export interface operations {
     };
     props_set_hand_made: {
         parameters: {
-            query?: never;
+            query?: {
+                version?: number | null;
+            };
             header?: never;
             path: {
                 prop_id: number;
@@ -2824,6 +2826,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PropDetail"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleOut"];
                 };
             };
         };
@@ -2979,7 +2990,9 @@ export interface operations {
     };
     props_replace_source: {
         parameters: {
-            query?: never;
+            query?: {
+                version?: number | null;
+            };
             header?: never;
             path: {
                 prop_id: number;
@@ -3002,6 +3015,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReplaceOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleOut"];
                 };
             };
         };

@@ -1,5 +1,5 @@
 import { type components } from "./schema";
-import { ownHeaders, ServerProblem } from "./client";
+import { ownHeaders, problemOf, ServerProblem } from "./client";
 
 type UploadAnswer = components["schemas"]["UploadOut"];
 
@@ -22,10 +22,7 @@ export function sendFiles<T>(address: string, files: NamedFile[], onProgress: (f
     request.onload = () => {
       const body = parse(request.responseText);
       if (request.status === 200) resolve(body as T);
-      else
-        reject(
-          new ServerProblem(String((body as { detail?: string }).detail ?? `the server answered ${request.status}`)),
-        );
+      else reject(problemOf(request.status, body));
     };
     request.onerror = () => reject(new ServerProblem("the server cannot be reached; is it running?"));
     request.onabort = () => reject(new ServerProblem("the upload was cancelled; nothing was taken"));

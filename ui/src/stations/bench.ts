@@ -1,7 +1,7 @@
 import { createContext, useContext, useLayoutEffect, useRef } from "react";
 import tunnel from "tunnel-rat";
 
-import type { Finding, Level, PropDetail } from "../api/client";
+import type { Finding, Level, PropDetail, Stale } from "../api/client";
 import type { DrawMode, LoadedModel } from "../viewport/model";
 import type { Hit } from "../viewport/Picker";
 import type { EyeStore } from "../viewport/viewState";
@@ -56,6 +56,8 @@ export interface Bench {
   prop: PropDetail;
   decide: Decide;
   rename: (name: string) => void;
+  /** Another browser decided the same meanwhile: asks which holds; `again` decides over the version that stands now. */
+  askWhich: (error: Stale, again: (version: number) => void) => void;
   /** LOD0 and its levels as they were built; null while they load. */
   model: LoadedModel | null;
   eye: EyeStore;

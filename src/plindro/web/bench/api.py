@@ -5,6 +5,7 @@ from ninja import File, Router, UploadedFile
 
 from plindro.web.answers import answer
 from plindro.web.bench import hand_made, queries, services, source
+from plindro.web.bench.disputes import Seen
 from plindro.web.bench.schemas import (
     LineIn,
     NameIn,
@@ -12,7 +13,6 @@ from plindro.web.bench.schemas import (
     ReplaceOut,
     SettingsIn,
     StaleOut,
-    Versioned,
 )
 from plindro.web.yard.api import sorted_files
 from plindro.web.yard.schemas import PropIds, RefusedFile
@@ -27,8 +27,8 @@ def author_of(request: HttpRequest) -> str:
     return request.headers.get(AUTHOR_HEADER, "")[:64]
 
 
-def _seen(request: HttpRequest, body: Versioned) -> services.Seen:
-    return services.Seen(author_of(request), body.version)
+def _seen(request: HttpRequest, version: int | None) -> Seen:
+    return Seen(author_of(request), version)
 
 
 @router.get("/props/{prop_id}", operation_id="props_read", response=PropDetail)
@@ -40,19 +40,19 @@ def read_prop(request: HttpRequest, prop_id: int) -> HttpResponse:
 @router.patch("/props/{prop_id}/settings", operation_id="props_decide", response=DECIDED)
 def decide(request: HttpRequest, prop_id: int, body: SettingsIn) -> PropDetail:
     """Change settings of stations on this prop."""
-    return queries.detail(services.decide(prop_id, body.changes, _seen(request, body)).pk, author_of(request))
+    return queries.detail(services.decide(prop_id, body.changes, _seen(request, body.version)).pk, author_of(request))
 
 
 @router.patch("/props/{prop_id}/name", operation_id="props_rename", response=DECIDED)
 def rename(request: HttpRequest, prop_id: int, body: NameIn) -> PropDetail:
     """Give the prop another name."""
-    return queries.detail(services.rename(prop_id, body.name, _seen(request, body)).pk, author_of(request))
+    return queries.detail(services.rename(prop_id, body.name, _seen(request, body.version)).pk, author_of(request))
 
 
 @router.patch("/props/{prop_id}/line", operation_id="props_change_line", response=DECIDED)
 def change_line(request: HttpRequest, prop_id: int, body: LineIn) -> PropDetail:
     """Put the prop on another line."""
-    return queries.detail(services.change_line(prop_id, body.line, _seen(request, body)).pk, author_of(request))
+    return queries.detail(services.change_line(prop_id, body.line, _seen(request, body.version)).pk, author_of(request))
 
 
 @router.post("/props/{prop_id}/split", operation_id="props_split", response=PropIds)
@@ -61,20 +61,24 @@ def split(request: HttpRequest, prop_id: int) -> PropIds:
     return PropIds(ids=[prop.pk for prop in source.split(prop_id)])
 
 
-@router.post("/props/{prop_id}/source", operation_id="props_replace_source", response=ReplaceOut)
-def replace_source(request: HttpRequest, prop_id: int, files: File[list[UploadedFile]]) -> ReplaceOut:
+@router.post("/props/{prop_id}/source", operation_id="props_replace_source", response={200: ReplaceOut, 409: StaleOut})
+def replace_source(
+    request: HttpRequest, prop_id: int, files: File[list[UploadedFile]], version: int | None = None
+) -> ReplaceOut:
     """Take a new version of the source for this prop and all others of the same source."""
     with sorted_files(request, files) as upload:
-        props = source.replace_source(prop_id, upload, author_of(request))
+        props = source.replace_source(prop_id, upload, _seen(request, version))
     refused = [RefusedFile(name=name, message=message) for name, message in upload.refused]
     return ReplaceOut(props=[prop.pk for prop in props], refused=refused)
 
 
-@router.post("/props/{prop_id}/levels/{number}/mesh", operation_id="props_set_hand_made", response=PropDetail)
-def set_hand_made(request: HttpRequest, prop_id: int, number: int, files: File[list[UploadedFile]]) -> PropDetail:
+@router.post("/props/{prop_id}/levels/{number}/mesh", operation_id="props_set_hand_made", response=DECIDED)
+def set_hand_made(
+    request: HttpRequest, prop_id: int, number: int, files: File[list[UploadedFile]], version: int | None = None
+) -> PropDetail:
     """Take a mesh modelled by hand for one level, with its textures and material libraries."""
     with sorted_files(request, files) as upload:
-        prop = hand_made.set_hand_made(prop_id, number, upload, author_of(request))
+        prop = hand_made.set_hand_made(prop_id, number, upload, _seen(request, version))
     return queries.detail(prop.pk, author_of(request))
 
 

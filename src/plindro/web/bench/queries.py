@@ -10,7 +10,7 @@ from plindro.core.stations.source import SOURCE
 from plindro.web.answers import mark_of
 from plindro.web.bench import source
 from plindro.web.bench.schemas import Company, NamesOut, PeerOut, PropDetail, StateOut, UndoOut
-from plindro.web.bench.services import last_decision, redo_label
+from plindro.web.bench.services import next_steps
 from plindro.web.errors import NotFound
 from plindro.web.shipping.services import ship_names
 from plindro.web.yard import queries
@@ -23,7 +23,7 @@ from plindro.web.yard.services import NOT_THERE, find_prop
 def detail(prop_id: int, author: str) -> PropDetail:
     """Everything that the Bench shows of a prop in the browser of ``author``."""
     prop = find_prop(prop_id)
-    return _detail(prop, _company(prop, author, queries.board_mark()))
+    return _detail(prop, _company(prop_id, author, queries.board_mark()))
 
 
 def detail_json(prop_id: int, author: str) -> tuple[str, bytes]:
@@ -37,7 +37,7 @@ def detail_json(prop_id: int, author: str) -> tuple[str, bytes]:
 
 @lru_cache(maxsize=256)
 def _joined(prop_id: int, own: str, board: str, author: str) -> bytes:
-    company = _company(find_prop(prop_id), author, board).model_dump_json().encode()
+    company = _company(prop_id, author, board).model_dump_json().encode()
     return _body_json(prop_id, own)[:-1] + b"," + company[1:]
 
 
@@ -53,13 +53,13 @@ def _sizes(board: str) -> list[tuple[int, str, float]]:
     return queries.sizes()
 
 
-def _company(prop: Prop, author: str, board: str) -> Company:
+def _company(prop_id: int, author: str, board: str) -> Company:
     """What depends on other props, and on who asks."""
-    last, is_own = last_decision(prop, author)
+    steps = next_steps(prop_id, author)
     return Company(
-        peers=[PeerOut(name=name, longest=longest) for pk, name, longest in _sizes(board) if pk != prop.pk],
-        undo=UndoOut(label=last.label, is_own=is_own) if last else None,
-        redo=redo_label(prop, author),
+        peers=[PeerOut(name=name, longest=longest) for pk, name, longest in _sizes(board) if pk != prop_id],
+        undo=UndoOut(label=steps.undo.label, is_own=steps.undo.is_own) if steps.undo else None,
+        redo=steps.redo.label if steps.redo else None,
     )
 
 

@@ -9,17 +9,15 @@ from plindro.core.line import Line, override
 from plindro.core.lines import line_named
 from plindro.core.names import clean_name, is_reserved
 from plindro.core.settings_versions import CURRENT
-from plindro.core.stations.levels import LevelTarget
-from plindro.core.stations.registry import STATIONS
 from plindro.web.bench.changes import DECIDED, OVERRIDES, Decided, changed_keys, holds, moved, settings_of
+from plindro.web.bench.disputes import Seen, refuse_stale
 from plindro.web.bench.models import Decision
-from plindro.web.errors import NotPossible, Stale, StaleRow
+from plindro.web.bench.words import label_of
+from plindro.web.errors import NotPossible
 from plindro.web.work.models import Job
-from plindro.web.yard.building import fits, fitting_line
+from plindro.web.yard.building import fits
 from plindro.web.yard.models import Prop
 from plindro.web.yard.services import find_prop, request_build
-
-STATION_WORDS = {station.name: station.title for station in STATIONS} | {"budget": "Budget"}
 
 
 def snapshot(prop: Prop) -> Decided:
@@ -41,33 +39,6 @@ def _apply(prop: Prop, decided: Decided, author: str) -> None:
     request_build(prop, Job.Priority.BENCH)
 
 
-@dataclass(frozen=True, slots=True)
-class Seen:
-    """Who decides, and the version of the prop that was looked at; without one nothing is held against the decision.
-
-    Without an ``author`` nobody knows who it is, and everything is decided by another.
-    """
-
-    author: str = ""
-    version: int | None = None
-
-
-def _refuse_stale(prop: Prop, wanted: dict[str, Any], seen: Seen) -> None:
-    """Raise ``Stale`` where one of these values was decided otherwise by another since the version that was seen."""
-    if seen.version is None or seen.version >= prop.version:
-        return
-    line = fitting_line(prop)[0].model_dump(mode="json")
-    rows = []
-    for key, mine in wanted.items():
-        version, author = prop.revisions.get(key, (0, ""))
-        station, _, setting = key.partition(".")
-        theirs = line[station][setting] if setting else getattr(prop, key)
-        if version > seen.version and theirs != mine and (author != seen.author or not author):
-            rows.append(StaleRow(key, _words(key), _shown(key, theirs), _shown(key, mine)))
-    if rows:
-        raise Stale(prop.version, rows)
-
-
 def decide(prop_id: int, changes: dict[str, dict[str, Any]], seen: Seen) -> Prop:
     """Change settings of stations on one prop; raises ``InvalidSettings`` where they do not validate, and ``Stale``.
 
@@ -86,8 +57,8 @@ def decide(prop_id: int, changes: dict[str, dict[str, Any]], seen: Seen) -> Prop
             return prop
         written = valid.model_dump(mode="json")
         keys = [(station, setting) for station, values in changes.items() for setting in values]
-        _refuse_stale(prop, {f"{station}.{setting}": written[station][setting] for station, setting in keys}, seen)
-        record(prop, _label(changes), {**snapshot(prop), "overrides": kept}, seen.author)
+        refuse_stale(prop, {f"{station}.{setting}": written[station][setting] for station, setting in keys}, seen)
+        record(prop, label_of(changes), {**snapshot(prop), "overrides": kept}, seen.author)
     return prop
 
 
@@ -99,37 +70,6 @@ def _differences(line: Line, valid: Line, merged: dict[str, dict[str, Any]]) -> 
         if kept:
             result[station] = kept
     return result
-
-
-def _label(changes: dict[str, dict[str, Any]]) -> str:
-    parts = [
-        f"{_words(key)} {_shown(key, value)}"
-        for station, values in changes.items()
-        for key, value in ((f"{station}.{setting}", value) for setting, value in values.items())
-    ]
-    return ", ".join(parts)[:120]
-
-
-def _words(key: str) -> str:
-    """What a decided value is called."""
-    station, _, setting = key.partition(".")
-    if not setting:
-        return {"name": "Naming:", "line": "Line:"}[key]
-    return f"{STATION_WORDS.get(station, station)}: {setting.replace('_', ' ')}"
-
-
-def _shown(key: str, value: Any) -> str:
-    if key == "line":
-        return line_named(value).title
-    if key == "levels.levels":
-        return " / ".join(LevelTarget(**target).in_words() for target in value) or "none"
-    if key == "levels.lod0" and value is not None:
-        return LevelTarget(**value).in_words()
-    if isinstance(value, list) and value and isinstance(value[0], list | dict):
-        return f"marks, {len(value)}"
-    if isinstance(value, list):
-        return " / ".join(f"{x:.0%}" if isinstance(x, float) else str(x) for x in value) or "none"
-    return "none" if value is None else str(value)
 
 
 def rename(prop_id: int, name: str, seen: Seen) -> Prop:
@@ -144,7 +84,7 @@ def rename(prop_id: int, name: str, seen: Seen) -> Prop:
             return prop
         if Prop.objects.filter(name__iexact=name, is_removed=False).exclude(pk=prop.pk).exists():
             raise NotPossible(f"another prop is named '{name}' already; choose another name")
-        _refuse_stale(prop, {"name": name}, seen)
+        refuse_stale(prop, {"name": name}, seen)
         record(prop, f"Naming: {name}", {**snapshot(prop), "name": name}, seen.author)
     return prop
 
@@ -155,7 +95,7 @@ def change_line(prop_id: int, line: str, seen: Seen) -> Prop:
         prop = find_prop(prop_id)
         override(line_named(line), prop.own_settings)
         if line != prop.line:
-            _refuse_stale(prop, {"line": line}, seen)
+            refuse_stale(prop, {"line": line}, seen)
             record(prop, f"Line: {line_named(line).title}", {**snapshot(prop), "line": line}, seen.author)
     return prop
 
@@ -167,18 +107,37 @@ def record(prop: Prop, label: str, after: Decided, author: str) -> None:
     _apply(prop, after, author)
 
 
-def last_decision(prop: Prop, author: str) -> tuple[Decision | None, bool]:
-    """The decision that undo would take back, and whether it is the author's own: where there is no own, the last."""
-    made = prop.decisions.filter(is_undone=False)
-    # Of decisions from before their authors were known everyone may take back the last.
-    own = made.filter(author__in={author, ""}).last()
-    return (own, True) if own else (made.last(), False)
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A decision that undo or redo would turn; ``is_own``: it is the author's own."""
+
+    pk: int
+    label: str
+    is_own: bool
 
 
-def redo_label(prop: Prop, author: str) -> str | None:
-    """The decision that redo would make again: the last that the author has undone."""
-    row = prop.decisions.filter(is_undone=True, undone_by=author).first()
-    return row.label if row else None
+@dataclass(frozen=True, slots=True)
+class NextSteps:
+    """What undo and redo would turn next."""
+
+    undo: Step | None
+    redo: Step | None
+
+
+def next_steps(prop_id: int, author: str) -> NextSteps:
+    """What undo and redo would turn in the browser of ``author``: undo their own last decision, else the very last."""
+    # Without what was decided, which can be long.
+    rows = Decision.objects.filter(prop_id=prop_id).order_by("pk")
+    made: list[Step] = []
+    undone: list[Step] = []
+    for pk, label, by, is_undone, undone_by in rows.values_list("pk", "label", "author", "is_undone", "undone_by"):
+        # Of decisions from before their authors were known everyone may take back the last.
+        if not is_undone:
+            made.append(Step(pk, label, by in {author, ""}))
+        elif undone_by == author:
+            undone.append(Step(pk, label, is_own=True))
+    own = [step for step in made if step.is_own] or made
+    return NextSteps(own[-1] if own else None, undone[0] if undone else None)
 
 
 def undo(prop_id: int, author: str, *, of_anyone: bool = False) -> Prop:
@@ -189,11 +148,12 @@ def undo(prop_id: int, author: str, *, of_anyone: bool = False) -> Prop:
     """
     with transaction.atomic():
         prop = find_prop(prop_id)
-        row, is_own = last_decision(prop, author)
-        if row is None:
+        step = next_steps(prop_id, author).undo
+        if step is None:
             raise NotPossible("there is nothing to undo")
-        if not (is_own or of_anyone):
-            raise NotPossible(f"the last decision, '{row.label}', was made in another browser; undo it there")
+        if not (step.is_own or of_anyone):
+            raise NotPossible(f"the last decision, '{step.label}', was made in another browser; undo it there")
+        row = prop.decisions.get(pk=step.pk)
         _move(prop, row, row.after, row.before, author)
         row.is_undone, row.undone_by = True, author
         row.save(update_fields=["is_undone", "undone_by"])
@@ -204,9 +164,10 @@ def redo(prop_id: int, author: str) -> Prop:
     """Make the decision again that the author took back last; raises ``NotPossible``."""
     with transaction.atomic():
         prop = find_prop(prop_id)
-        row = prop.decisions.filter(is_undone=True, undone_by=author).first()
-        if row is None:
+        step = next_steps(prop_id, author).redo
+        if step is None:
             raise NotPossible("there is nothing to redo")
+        row = prop.decisions.get(pk=step.pk)
         _move(prop, row, row.before, row.after, author)
         row.is_undone = False
         row.save(update_fields=["is_undone"])

@@ -11,6 +11,7 @@ from plindro.core.stations.naming import NAMING, house_name, names_of
 from plindro.core.stations.placement import PLACEMENT
 from plindro.core.stations.source import SOURCE, PartFact, PropPlan, SourceFacts, choose, plan_props
 from plindro.web import store
+from plindro.web.bench.disputes import Seen, refuse_stale_source
 from plindro.web.bench.schemas import ChangedRow, SourceChanges, SplitRow
 from plindro.web.bench.services import record, snapshot
 from plindro.web.errors import NotPossible
@@ -106,8 +107,8 @@ def split(prop_id: int) -> list[Prop]:
     return made
 
 
-def replace_source(prop_id: int, upload: SortedUpload, author: str) -> list[Prop]:
-    """Give a prop, and all others of the same source, a new version of it; raises ``NotPossible``.
+def replace_source(prop_id: int, upload: SortedUpload, seen: Seen) -> list[Prop]:
+    """Give a prop, and all others of the same source, a new version of it; raises ``NotPossible`` and ``Stale``.
 
     Settings and marks stay; what no longer fits is found by the stations.
     """
@@ -117,15 +118,15 @@ def replace_source(prop_id: int, upload: SortedUpload, author: str) -> list[Prop
     kept = store.files()
     digest, side_files = kept.take(new), {name: kept.take(file) for name, file in upload.side_files.items()}
     with transaction.atomic():
-        prop = find_prop(prop_id)
+        prop, name = find_prop(prop_id), path.rsplit("/", 1)[-1]
+        refuse_stale_source(prop, name, digest, seen)
         same = Prop.objects.filter(source=prop.source, source_name=prop.source_name, is_removed=False)
         # Textures that were not given again are taken from the version before.
         files = {**prop.side_files, **relative_files(side_files, path)}
-        name = path.rsplit("/", 1)[-1]
         changed = {"source_name": name, "source": digest, "source_bytes": new.size, "side_files": files}
         rows = list(same.select_related("built"))
         for row in rows:
-            record(row, f"Source: {name}", {**snapshot(row), **changed}, author)
+            record(row, f"Source: {name}", {**snapshot(row), **changed}, seen.author)
     return rows
 
 

@@ -118,7 +118,7 @@ class Runner:
         try:
             step()
         except (OSError, DatabaseError) as error:
-            log.error("%s: %s", storage_words(error), error)
+            log.error("%s: %s", storage_words(error) or UNEXPECTED, error)
         except Exception:
             log.exception("a step of the runner failed; it goes on")
         else:
@@ -228,10 +228,10 @@ def _ended_by(error: Exception, job: Job) -> _End:
         return _End(Job.State.FAILED, f"{_about(job)}: {error}")
     if isinstance(error, PlindroError):
         return _End(Job.State.FAILED, str(error))
-    if isinstance(error, OSError):
-        return _End(Job.State.FAILED, storage_words(error))
     if isinstance(error, ObjectDoesNotExist):
         return _End(Job.State.FAILED, GONE)
+    if words := storage_words(error):
+        return _End(Job.State.FAILED, words)
     log.error("job %s (%s) failed", job.pk, job.kind, exc_info=error)
     return _End(Job.State.FAILED, UNEXPECTED)
 

@@ -9,11 +9,10 @@ from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
-from pydantic import ValidationError
 
 from plindro.core.destinations import DEFAULT_DESTINATION, Destination, destination_named
 from plindro.core.errors import InvalidSettings, UnreadableFile
-from plindro.core.line import Facts, Line, StationsFacts, override
+from plindro.core.line import Facts, Line, override
 from plindro.core.lines import DEFAULT_LINE, line_named
 from plindro.core.shipping import ROOM_VERSIONS
 from plindro.core.stations.naming import NAMING
@@ -200,10 +199,5 @@ def source_model(prop: Prop) -> str:
 
 
 def facts_of(built: Built | None) -> Facts | None:
-    """The facts of a result; None where it is of a version whose facts are not known any more."""
-    if built is None:
-        return None
-    try:
-        return StationsFacts.model_validate(built.facts)
-    except ValidationError:
-        return None
+    """The facts of a result; None where there is none, or none that is known any more."""
+    return built.known_facts if built else None

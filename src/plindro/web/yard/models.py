@@ -1,10 +1,13 @@
 """Props of the project and what was built of them."""
 
+from functools import cached_property
 from typing import Any, ClassVar
 
 from django.db import models
 from django.utils import timezone
+from pydantic import ValidationError
 
+from plindro.core.line import Facts, StationsFacts
 from plindro.core.lines import DEFAULT_LINE
 from plindro.core.settings_versions import CURRENT, brought_up
 
@@ -32,6 +35,14 @@ class Built(models.Model):
     record = models.JSONField(default=dict)
     seconds = models.FloatField()
     used = models.DateTimeField(default=timezone.now)
+
+    @cached_property
+    def known_facts(self) -> Facts | None:
+        """The facts; None where they are of a version whose facts are not known any more."""
+        try:
+            return StationsFacts.model_validate(self.facts)
+        except ValidationError:
+            return None
 
 
 class KeptFile(models.Model):

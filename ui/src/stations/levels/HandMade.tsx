@@ -1,11 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useRef } from "react";
 
 import type { PropDetail } from "../../api/client";
 import { keys } from "../../api/queries";
-import { sendFiles } from "../../api/upload";
 import { Button } from "../../parts/Button";
-import { useNotify } from "../../parts/Toasts";
+import { useFilesDecision } from "../useFilesDecision";
 
 interface HandMadeProps {
   prop: PropDetail;
@@ -17,24 +16,10 @@ interface HandMadeProps {
 /** A mesh that someone modelled for this level, in place of the computed one. */
 export function HandMade({ prop, index, name, onRemove }: HandMadeProps) {
   const input = useRef<HTMLInputElement>(null);
-  const [sending, setSending] = useState<number | null>(null);
   const queries = useQueryClient();
-  const notify = useNotify();
-  const send = async (files: File[]) => {
-    if (!files.length) return;
-    setSending(0);
-    try {
-      const named = files.map((file) => ({ file, path: file.name }));
-      queries.setQueryData(
-        keys.prop(prop.id),
-        await sendFiles<PropDetail>(`/api/props/${prop.id}/levels/${index}/mesh`, named, setSending).done,
-      );
-    } catch (error) {
-      notify({ title: error instanceof Error ? error.message : "the upload failed", isProblem: true });
-    } finally {
-      setSending(null);
-    }
-  };
+  const { send, sending } = useFilesDecision<PropDetail>(`/api/props/${prop.id}/levels/${index}/mesh`, (answer) =>
+    queries.setQueryData(keys.prop(prop.id), answer),
+  );
   return (
     <div className="flex items-center gap-1">
       <input
@@ -44,7 +29,7 @@ export function HandMade({ prop, index, name, onRemove }: HandMadeProps) {
         hidden
         aria-label={`Mesh of LOD${index}`}
         onChange={(event) => {
-          void send([...(event.target.files ?? [])]);
+          void send([...(event.target.files ?? [])].map((file) => ({ file, path: file.name })));
           event.target.value = "";
         }}
       />

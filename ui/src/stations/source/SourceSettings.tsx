@@ -26,7 +26,7 @@ const patterns = (text: string) =>
 export function SourceSettings({ prop, decide }: { prop: PropDetail; decide: Decide }) {
   const settings = prop.settings.source;
   const input = useRef<HTMLInputElement>(null);
-  const { replace, sending } = useReplaceSource(prop.id);
+  const { send: replace, sending } = useReplaceSource(prop.id);
   const set = (changes: Partial<Source>) => decide("source", changes);
   const field = settingFields("source", settings, decide);
   return (

@@ -1,12 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { client, type PropDetail, take } from "../../api/client";
 import { keys } from "../../api/queries";
-import { type NamedFile, sendFiles } from "../../api/upload";
 import { plural } from "../../parts/format";
 import { useNotify } from "../../parts/Toasts";
+import { useFilesDecision } from "../useFilesDecision";
 
 /** The choices made by hand when a part is included or excluded. */
 export function shipByHand(
@@ -26,32 +25,21 @@ interface Replaced {
   refused: { name: string; message: string }[];
 }
 
-/** Sending a new version of a prop's source; `sending` is the fraction sent, or null. */
+/** Sending a new version of a prop's source. */
 export function useReplaceSource(id: number) {
-  const [sending, setSending] = useState<number | null>(null);
   const queries = useQueryClient();
   const notify = useNotify();
-  const replace = async (files: NamedFile[]) => {
-    if (!files.length) return;
-    setSending(0);
-    try {
-      const { props } = await sendFiles<Replaced>(`/api/props/${id}/source`, files, setSending).done;
-      notify({
-        title: "Source replaced",
-        lines: [
-          props.length > 1
-            ? `${props.length} props come from this source; all are being built anew.`
-            : "The prop is being built anew; Undo brings the last version back.",
-        ],
-      });
-      await queries.invalidateQueries({ queryKey: keys.props });
-    } catch (error) {
-      notify({ title: error instanceof Error ? error.message : "the upload failed", isProblem: true });
-    } finally {
-      setSending(null);
-    }
-  };
-  return { replace, sending };
+  return useFilesDecision<Replaced>(`/api/props/${id}/source`, ({ props }) => {
+    notify({
+      title: "Source replaced",
+      lines: [
+        props.length > 1
+          ? `${props.length} props come from this source; all are being built anew.`
+          : "The prop is being built anew; Undo brings the last version back.",
+      ],
+    });
+    void queries.invalidateQueries({ queryKey: keys.props });
+  });
 }
 
 /** Making the props of a split, in place of the one that is looked at; the toast undoes it. */

@@ -46,7 +46,7 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
   const navigate = useNavigate();
   const { data: project } = useQuery(projectQuery);
   const { jobs } = useActivity();
-  const { decide, dispute, rename, changeLine, undo, redo, rebuild } = useDecisions(id);
+  const { decide, dispute, askWhich, rename, changeLine, undo, redo, rebuild } = useDecisions(id);
   const [open, setOpen] = useState("levels");
   const [left, setLeft] = useState(0);
   const [right, setRight] = useState(1);
@@ -116,6 +116,7 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
   const bench: Bench = {
     prop,
     decide,
+    askWhich,
     rename,
     model,
     eye,

@@ -5,7 +5,7 @@ import { useCallback, useState } from "react";
 import { client, type PropDetail, Stale, type StaleRow, take, takeProp } from "../../api/client";
 import { keys } from "../../api/queries";
 import { useNotify } from "../../parts/Toasts";
-import type { Decide } from "../../stations/bench";
+import type { Bench, Decide } from "../../stations/bench";
 
 /** What can be decided about a prop in one request. */
 interface Decision {
@@ -49,21 +49,24 @@ export function useDecisions(id: number) {
       void queries.invalidateQueries({ queryKey: keys.prop(id) });
     },
   };
+  const askWhich: Bench["askWhich"] = (error, again) => {
+    void queries.invalidateQueries({ queryKey: keys.prop(id) });
+    setDispute({
+      rows: error.rows,
+      keepTheirs: () => setDispute(null),
+      useMine: () => {
+        setDispute(null);
+        again(error.version);
+      },
+    });
+  };
   const decision = useMutation({
     mutationFn: (decided: Decision) =>
       send(id, decided, decided.version ?? queries.getQueryData<PropDetail>(keys.prop(id))?.version),
     onSuccess: options.onSuccess,
     onError: (error: Error, decided) => {
-      if (!(error instanceof Stale)) return options.onError(error);
-      void queries.invalidateQueries({ queryKey: keys.prop(id) });
-      setDispute({
-        rows: error.rows,
-        keepTheirs: () => setDispute(null),
-        useMine: () => {
-          setDispute(null);
-          decision.mutate({ ...decided, version: error.version });
-        },
-      });
+      if (error instanceof Stale) askWhich(error, (version) => decision.mutate({ ...decided, version }));
+      else options.onError(error);
     },
   });
   const undo = useMutation({
@@ -94,6 +97,7 @@ export function useDecisions(id: number) {
   return {
     decide,
     dispute,
+    askWhich,
     rename: (name: string) => mutate({ name }),
     changeLine: (line: string) => mutate({ line }),
     undo: takeBack,

@@ -1,42 +1,9 @@
 import { act, fireEvent, screen } from "@testing-library/react";
 import { beforeEach, expect, test, vi } from "vitest";
 
+import { HeldRequest } from "../../testing/heldRequest";
 import { mount } from "../../testing/mount";
 import { useUpload } from "./useUpload";
-
-/** A request whose progress and end the test decides. */
-class HeldRequest {
-  static last: HeldRequest;
-  upload: { onprogress?: (event: { lengthComputable: boolean; loaded: number; total: number }) => void } = {};
-  onload?: () => void;
-  onerror?: () => void;
-  onabort?: () => void;
-  status = 0;
-  responseText = "";
-  form: FormData | null = null;
-  address = "";
-  headers = new Map<string, string>();
-  constructor() {
-    HeldRequest.last = this;
-  }
-  open(_: string, address: string) {
-    this.address = address;
-  }
-  setRequestHeader(name: string, value: string) {
-    this.headers.set(name, value);
-  }
-  send(form: FormData) {
-    this.form = form;
-  }
-  abort() {
-    this.onabort?.();
-  }
-  async answer(status: number, text: string) {
-    this.status = status;
-    this.responseText = text;
-    await act(async () => this.onload?.());
-  }
-}
 
 function Sender() {
   const { upload, send, cancel } = useUpload();
@@ -85,7 +52,7 @@ test("a refusal, a broken answer, a lost server and a cancel each end in one sen
   expect(screen.getByText("the upload is larger than 4 GiB; send fewer files")).toBeTruthy();
   fireEvent.click(screen.getByText("send"));
   await HeldRequest.last.answer(500, "<html>");
-  expect(screen.getByText("the server answered 500")).toBeTruthy();
+  expect(screen.getByText("the server answered 500; try again")).toBeTruthy();
   fireEvent.click(screen.getByText("send"));
   await act(async () => HeldRequest.last.onerror?.());
   expect(screen.getByText("the server cannot be reached; is it running?")).toBeTruthy();
