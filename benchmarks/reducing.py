@@ -80,7 +80,7 @@ def _plain() -> None:
             for library, work in (("meshoptimizer", _meshopt), ("fast-simplification", _quick))
         }
         for placement in PLACEMENTS:
-            sequence = calibrated(collapse(mesh, placement=placement), ruler)
+            sequence = calibrated(collapse(mesh, placement=placement), ruler, {})
             figures = []
             for share in SHARES:
                 step = sequence.step_of_triangles(int(len(triangles) * share))

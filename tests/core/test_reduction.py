@@ -230,7 +230,7 @@ def test_stated_deviation_is_within_a_factor_of_two_of_what_is_measured(placemen
     shapes["comb"] = replace(comb, positions=comb.positions + 0.2 * teeth[:, None] * np.array((0.0, 0.0, 1.0)))
     mesh = _shaded(shapes[name], 180.0)
     ruler = DeviationFrom(mesh)
-    sequence = calibrated(collapse(mesh, placement=placement), ruler)
+    sequence = calibrated(collapse(mesh, placement=placement), ruler, {})
     for share in (0.5, 0.25, 0.1, 0.05, 0.02, 0.01):
         step = sequence.step_of_triangles(int(share * mesh.n_faces))
         measured = ruler.measure(sequence.level(step)).largest

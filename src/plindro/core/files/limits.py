@@ -24,7 +24,7 @@ class SourceLimits:
 
     vertices: int = 5_000_000
     faces: int = 5_000_000
-    polygon_sides: int = 10_000
+    polygon_sides: int = 4_000
     nodes: int = 10_000
     depth: int = 256
     image_pixels: int = 16_384 * 16_384

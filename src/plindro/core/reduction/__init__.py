@@ -5,10 +5,11 @@ from plindro.core.reduction.calibration import calibrated
 from plindro.core.reduction.mirror import Plane, find_mirror, mirrored_sequence
 from plindro.core.reduction.reduce import Placement, collapse, diagonal, reduce_mesh
 from plindro.core.reduction.sequence import Sequence
-from plindro.core.reduction.targets import Limits, Reduced, take_level
+from plindro.core.reduction.targets import Known, Limits, Reduced, measure_step, take_level
 from plindro.core.reduction.weights import curvature, outline
 
 __all__ = [
+    "Known",
     "Limits",
     "Placement",
     "Plane",
@@ -20,6 +21,7 @@ __all__ = [
     "curvature",
     "diagonal",
     "find_mirror",
+    "measure_step",
     "mirrored_sequence",
     "outline",
     "reduce_mesh",

@@ -1,23 +1,22 @@
-"""The deviation that a sequence states, put right by measurements of both ways.
+"""The deviation that a sequence states, put right by measurements.
 
 While it collapses a run follows places of the source only, and cannot see a face that bridges a gap. Here a few levels
 are measured like any other, and what the sequence states is scaled to them, between two by the logarithm of the count.
 """
 
-from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.measure.deviation import Deviation, DeviationFrom
+from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import F32, I32, I64
 from plindro.core.reduction.sequence import Sequence
+from plindro.core.reduction.targets import Known
 
 _LARGEST = 100_000
 """Triangles of the largest level that is measured; above, nothing has happened that a run would not see."""
 _FALL = 0.5
 _FEWEST = 8
-_SAMPLES = 8_000
 _JUMP, _MORE, _NEAR = 2.5, 12, 1.05
 """Where the deviation jumps so many times between two measurements, more are made between them: at most so many, and
 not where the counts are so near."""
@@ -25,17 +24,15 @@ _NOTHING = 1e-6
 """Share of the diagonal below which a deviation is none, and no jump from it."""
 
 
-def calibrated(sequence: Sequence, ruler: DeviationFrom, on_level: Callable[[], None] | None = None) -> Sequence:
-    """The sequence with ``largest_at`` and ``mean_at`` as measured; ``on_level`` is called after each measurement."""
+def calibrated(sequence: Sequence, ruler: DeviationFrom, known: Known) -> Sequence:
+    """The sequence with ``largest_at`` and ``mean_at`` as measured; ``known`` is what was measured of it before."""
     counts = sequence.triangles_at
-    known: dict[int, Deviation] = {}
+    known = dict(known)
 
     def measure(wanted: float) -> int:
         step = sequence.step_of_triangles(int(wanted))
         if step not in known:
-            known[step] = ruler.measure(sequence.level(step), samples=_SAMPLES)
-            if on_level:
-                on_level()
+            known[step] = ruler.estimate(sequence.level(step))
         return step
 
     wanted = min(_FALL * float(counts[0]), _LARGEST)
@@ -47,7 +44,7 @@ def calibrated(sequence: Sequence, ruler: DeviationFrom, on_level: Callable[[], 
     measure(counts[-1])
     for _ in range(_MORE):
         steps = sorted(known)
-        values = np.log([max(known[step].largest, nothing) for step in steps])
+        values = np.log([max(known[step].middle, nothing) for step in steps])
         left = counts[steps].astype(float)
         jumps = np.where(left[:-1] > _NEAR * np.maximum(left[1:], 1.0), np.diff(values), 0.0)
         at = int(jumps.argmax()) if len(jumps) else 0
@@ -59,7 +56,7 @@ def calibrated(sequence: Sequence, ruler: DeviationFrom, on_level: Callable[[], 
     at_steps = np.array(sorted(known))
     return replace(
         sequence,
-        largest_at=_scaled(sequence.largest_at, counts, at_steps, [known[s].largest for s in sorted(known)], nothing),
+        largest_at=_scaled(sequence.largest_at, counts, at_steps, [known[s].middle for s in sorted(known)], nothing),
         mean_at=_scaled(sequence.mean_at, counts, at_steps, [known[s].mean for s in sorted(known)], nothing),
     )
 

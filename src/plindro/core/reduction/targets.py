@@ -8,8 +8,10 @@ from plindro.core.measure.game_view import View
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.reduction.sequence import Sequence
 
-_TRIES = 8
-"""Measurements after which the search for a tolerance ends."""
+_TRIES = 14
+"""Questions after which the search for a tolerance ends."""
+_STRIDE, _NEAR = 0.06, 1.01
+"""The first stride from where the limit should lie, and the ratio of two counts too near to ask between."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,47 +116,59 @@ class Reduced:
     stopped_by_deviation: bool
 
 
-def take_level(sequence: Sequence, limits: Limits, ruler: DeviationFrom, diagonal: float) -> Reduced:
-    """The level of a sequence where ``limits`` stops it; a tolerance holds for the measured deviation."""
+Known = dict[int, Deviation]
+"""What was measured of a sequence's levels, by step."""
+
+
+def measure_step(sequence: Sequence, step: int, ruler: DeviationFrom, known: Known) -> tuple[Mesh, Deviation]:
+    """The level at a step with its deviation, measured where it is not ``known`` yet."""
+    mesh = sequence.level(step)
+    if step not in known:
+        known[step] = ruler.measure(mesh)
+    return mesh, known[step]
+
+
+def take_level(
+    sequence: Sequence, limits: Limits, ruler: DeviationFrom, diagonal: float, known: Known | None = None
+) -> Reduced:
+    """The level of a sequence where ``limits`` stops it; a tolerance is never passed.
+
+    ``known`` is what was measured of the sequence before.
+    """
     at_counts = limits.step_by_counts(sequence)
     limit = limits.largest_deviation(diagonal)
-    step = min(at_counts, sequence.step_of_deviation(limit)) if math.isfinite(limit) else at_counts
-    mesh = sequence.level(step)
-    deviation = ruler.measure(mesh)
-    if math.isfinite(limit):
-        step, mesh, deviation = _search(sequence, at_counts, limit, ruler, (step, mesh, deviation))
+    step = _furthest_within(sequence, at_counts, limit, ruler) if math.isfinite(limit) else at_counts
+    mesh, deviation = measure_step(sequence, step, ruler, Known() if known is None else known)
+    if step and deviation.largest > limit >= deviation.reached:
+        # It was asked, and lies within; the measure alone leaves it open.
+        deviation = replace(deviation, largest=limit)
     is_stopped = step < at_counts
     return Reduced(mesh, step, deviation, is_stopped or limits.is_count_reached(sequence, step), is_stopped)
 
 
-def _search(
-    sequence: Sequence, furthest: int, limit: float, ruler: DeviationFrom, first: tuple[int, Mesh, Deviation]
-) -> tuple[int, Mesh, Deviation]:
-    """The furthest step found whose measured deviation stays within ``limit``; between steps by their logarithms."""
-    best = (0, sequence.level(0), ruler.measure(sequence.level(0)))
+def _furthest_within(sequence: Sequence, furthest: int, limit: float, ruler: DeviationFrom) -> int:
+    """The furthest step found that is certain to stay within ``limit``.
+
+    From the step whose stated deviation is the limit, by ever larger strides of the count until the limit lies between
+    two steps, then by halves.
+    """
+    counts = sequence.triangles_at
     low, high = 0, furthest + 1
-    tried = first
+    step, stride = min(sequence.step_of_deviation(limit), furthest), _STRIDE
     for _ in range(_TRIES):
-        step, mesh, deviation = tried
-        if deviation.largest <= limit:
-            low, best = step, tried if step >= best[0] else best
-            if step >= furthest:
-                break
+        if step == 0 or ruler.is_within(sequence.level(step), limit):
+            low = step
         else:
             high = step
-        left_low = max(int(sequence.triangles_at[min(high, sequence.n_steps)]), 1)
-        left_high = max(int(sequence.triangles_at[low]), 1)
-        if high - low <= 1 or left_high <= 1.01 * left_low:
+        left_low, left_high = max(int(counts[min(high, furthest)]), 1), max(int(counts[low]), 1)
+        if high - low <= 1 or (high <= furthest and left_high <= _NEAR * left_low):
             break
-        middle = sequence.step_of_triangles(round(math.sqrt(left_low * left_high)))
-        if deviation.largest > 0 and limit > 0:
-            # Deviation grows about as the inverse of the count: step towards the limit, but stay inside.
-            guess = int(sequence.triangles_at[step]) * (deviation.largest / limit) ** 0.8
-            at = sequence.step_of_triangles(round(min(guess, float(sequence.triangles_at[0]))))
-            middle = at if low < at < high else middle
-        middle = min(max(middle, low + 1), high - 1)
-        mesh = sequence.level(middle)
-        tried = (middle, mesh, ruler.measure(mesh))
-    if tried[2].largest <= limit and tried[0] > best[0]:
-        best = tried
-    return best
+        if low == 0:
+            wanted = int(counts[high]) * (1.0 + stride)
+        elif high > furthest:
+            wanted = int(counts[low]) / (1.0 + stride)
+        else:
+            wanted = math.sqrt(left_low * left_high)
+        stride *= 3.0
+        step = min(max(sequence.step_of_triangles(round(wanted)), low + 1), high - 1)
+    return low

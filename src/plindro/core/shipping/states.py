@@ -71,7 +71,7 @@ def fallen_back(
     comparison = Comparison(prop.levels[0].mesh, materials, on_share=on_share)
     above = prop.levels[-1]
     if above.index:
-        comparison.add(above.mesh, Deviation(above.deviation, above.mean_deviation))
+        comparison.add(above.mesh, Deviation(above.deviation, above.mean_deviation, above.deviation))
     levels = list(prop.levels)
     for level in taken:
         mesh = replace(

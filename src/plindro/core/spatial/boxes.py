@@ -12,13 +12,13 @@ from numba import njit
 from plindro.core.mesh.mesh import F64, I32, I64
 
 BLOCK = 8
-"""Things in a block, the leaves of the tree."""
+"""Things in a block, the leaves of the tree, where single ones are quickly asked."""
 
 
 class BoxTree(NamedTuple):
     """``order`` (N,) the things along the curve; ``low``, ``high`` (nodes, 3) bounds; ``first_leaf`` the first leaf.
 
-    Leaf k holds the things ``order[BLOCK * k : BLOCK * (k + 1)]``; empty nodes have low above high. Kernels take it as
+    Leaf k holds the things ``order[block * k : block * (k + 1)]``; empty nodes have low above high. Kernels take it as
     it is.
     """
 
@@ -26,6 +26,7 @@ class BoxTree(NamedTuple):
     low: F64
     high: F64
     first_leaf: int
+    block: int
 
 
 @njit(cache=True, nogil=True)
@@ -50,11 +51,11 @@ def morton_codes(low, high, start, scale, codes):  # type: ignore[no-untyped-def
 
 
 @njit(cache=True, nogil=True)
-def _fill_bounds(order, low, high, first_leaf, node_low, node_high):  # type: ignore[no-untyped-def]
+def _fill_bounds(order, low, high, first_leaf, block, node_low, node_high):  # type: ignore[no-untyped-def]
     node_low[:] = np.inf
     node_high[:] = -np.inf
     for i in range(len(order)):
-        node = first_leaf + i // BLOCK
+        node = first_leaf + i // block
         for k in range(3):
             node_low[node, k] = min(node_low[node, k], low[order[i], k])
             node_high[node, k] = max(node_high[node, k], high[order[i], k])
@@ -79,8 +80,8 @@ def triangle_boxes(points: F64, triangles: I32, reach: float = 0.0) -> tuple[F64
     return low, high
 
 
-def build_box_tree(low: F64, high: F64) -> BoxTree:
-    """A tree over N boxes given by (N, 3) finite lower and upper corners."""
+def build_box_tree(low: F64, high: F64, block: int = BLOCK) -> BoxTree:
+    """A tree over N boxes given by (N, 3) finite lower and upper corners, ``block`` of them to a leaf."""
     n = len(low)
     start = low.min(axis=0) if n else np.zeros(3)
     extent = float((high.max(axis=0) - start).max()) if n else 0.0
@@ -88,8 +89,8 @@ def build_box_tree(low: F64, high: F64) -> BoxTree:
     morton_codes(low, high, start, 2097151.0 / extent if extent > 0 else 0.0, codes)
     order = np.argsort(codes, kind="stable").astype(np.int64)
     leaves = 1
-    while leaves * BLOCK < n:
+    while leaves * block < n:
         leaves *= 2
     node_low, node_high = np.empty((2 * leaves - 1, 3)), np.empty((2 * leaves - 1, 3))
-    _fill_bounds(order, low, high, leaves - 1, node_low, node_high)
-    return BoxTree(order, node_low, node_high, leaves - 1)
+    _fill_bounds(order, low, high, leaves - 1, block, node_low, node_high)
+    return BoxTree(order, node_low, node_high, leaves - 1, block)

@@ -32,7 +32,8 @@ class Surface(NamedTuple):
 
 def searched_surface(positions: F64, triangles: I32, vectors: F64) -> Surface:
     """Triangles (T, 3) as :func:`find_nearest` needs them, with vectors (T, 3) along their normals."""
-    tree = build_box_tree(*triangle_boxes(positions, triangles))
+    # A box costs less to ask than a triangle.
+    tree = build_box_tree(*triangle_boxes(positions, triangles), block=1)
     return Surface(positions[triangles[tree.order]].reshape(-1, 9), unit(vectors)[tree.order], tree)
 
 
@@ -73,6 +74,12 @@ def _closest(px, py, pz, corners, t):  # type: ignore[no-untyped-def]
         v, w = 0.0, 0.0
     dx, dy, dz = apx - v * abx - w * acx, apy - v * aby - w * acy, apz - v * abz - w * acz
     return dx * dx + dy * dy + dz * dz, v, w
+
+
+@helper
+def squared_distance(x, y, z, corners, t):  # type: ignore[no-untyped-def]
+    """Squared distance of a place to a triangle of ``corners`` (T, 9)."""
+    return _closest(x, y, z, corners, t)[0]
 
 
 @helper

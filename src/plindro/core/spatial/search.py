@@ -19,7 +19,6 @@ import numpy as np
 
 from plindro.core.mesh.mesh import F64, I64
 from plindro.core.numeric.kernels import helper
-from plindro.core.spatial.boxes import BLOCK
 
 _DEEPEST = 64
 """Nodes that wait at most: one a storey of the tree, and a tree of 64 storeys outgrows any memory."""
@@ -70,5 +69,5 @@ def next_leaf(entry, query, bound, tree, stack, depth):  # type: ignore[no-untyp
 @helper
 def things_of(leaf, tree):  # type: ignore[no-untyped-def]
     """The first and the one after the last place in ``tree.order`` of the things in a leaf."""
-    first = (leaf - tree.first_leaf) * BLOCK
-    return first, min(first + BLOCK, len(tree.order))
+    first = (leaf - tree.first_leaf) * tree.block
+    return first, min(first + tree.block, len(tree.order))

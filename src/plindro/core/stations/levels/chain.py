@@ -11,12 +11,14 @@ from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import (
+    Known,
     Limits,
     Reduced,
     Sequence,
     border_vertices,
     calibrated,
     diagonal,
+    measure_step,
     take_level,
     what_holds,
 )
@@ -50,6 +52,20 @@ class _Taken:
     dropped: Mask
 
 
+class _Way:
+    """The way down from LOD0, and what was measured of its levels."""
+
+    def __init__(self, sequence: Sequence, ruler: DeviationFrom) -> None:
+        self.sequence, self.known = sequence, Known()
+        self._ruler, self._is_calibrated = ruler, False
+
+    def calibrate(self) -> Sequence:
+        """The sequence with its stated deviation put right, once; the later, the more is known already."""
+        if not self._is_calibrated:
+            self.sequence, self._is_calibrated = calibrated(self.sequence, self._ruler, self.known), True
+        return self.sequence
+
+
 class ChainMaker:
     """Makes one level after the other; what they share is built once."""
 
@@ -62,8 +78,8 @@ class ChainMaker:
         self._ruler = DeviationFrom(mesh, on_share=lambda: report.step(0.6, MEASURING))
         self._locked = protected_vertices(prop, settings, report)
         self._plane = mirror_of(prop, settings, report)
-        self._sequences: dict[tuple[float, float], Sequence] = {}
-        self.main = self._sequence(settings.silhouette_weight, settings.curvature_weight)
+        self._ways: dict[tuple[float, float], _Way] = {}
+        self._main = self._way(settings.silhouette_weight, settings.curvature_weight)
         self._done = 0.6
         self._comparison = Comparison(
             mesh, prop.materials, self._ruler, lambda: self._report.step(self._done, MEASURING)
@@ -121,6 +137,8 @@ class ChainMaker:
         """Measure what changes from LOD0 and from the level above, and put the level below the last."""
         self._done = 0.6 + 0.4 * (number + 0.7) / len(self._settings.levels)
         change, step = self._comparison.add(shaded.mesh, deviation)
+        if not deviation.is_certain:
+            self._report.find(_uncertain(len(levels), deviation))
         level = Level(
             index=len(levels),
             mesh=shaded.mesh,
@@ -143,10 +161,15 @@ class ChainMaker:
         shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, self._settings, self._faceted))
         return shaded.mesh, result.deviation.largest
 
-    def _sequence(self, silhouette: float, curved: float) -> Sequence:
+    @property
+    def main(self) -> Sequence:
+        """The way down under the chain's own weights, its deviation as measured."""
+        return self._main.calibrate()
+
+    def _way(self, silhouette: float, curved: float) -> _Way:
         """The way down under these weights; levels with the same weights share one."""
         key = (silhouette, curved)
-        if key not in self._sequences:
+        if key not in self._ways:
             weighted = self._settings.model_copy(update={"silhouette_weight": silhouette, "curvature_weight": curved})
             sequence = make_sequence(
                 self._prop,
@@ -156,15 +179,15 @@ class ChainMaker:
                 locked=self._locked,
                 plane=self._plane,
             )
-            self._sequences[key] = calibrated(sequence, self._ruler, lambda: self._report.step(0.6, MEASURING))
-        return self._sequences[key]
+            self._ways[key] = _Way(sequence, self._ruler)
+        return self._ways[key]
 
     def _take(self, wanted: LevelTarget) -> _Taken:
         """Reduced as far as it should be, without what it should go without."""
         settings, prop = self._settings, self._prop
         if wanted.remesh:
             return self._even(wanted)
-        sequence = self._sequence(
+        way = self._way(
             settings.silhouette_weight if wanted.silhouette_weight is None else wanted.silhouette_weight,
             settings.curvature_weight if wanted.curvature_weight is None else wanted.curvature_weight,
         )
@@ -173,7 +196,7 @@ class ChainMaker:
             # A mirrored sequence begins with another mesh; a ratio is one of LOD0 all the same.
             limits = limits.of_whole(prop.mesh.n_faces)
         dropped = parts_named(prop, wanted.excluded_parts)
-        taken = self._without(sequence, dropped, limits)
+        taken = self._without(way, dropped, limits)
         if wanted.exclude_below_px is None:
             return taken
         # From where it would be drawn anyway; going without more moves that further away, where they are smaller still.
@@ -181,7 +204,7 @@ class ChainMaker:
             taken.result.deviation.largest, settings.max_pixel_error
         )
         return self._without(
-            sequence, dropped | parts_too_small(self._sizes, self._view, distance, wanted.exclude_below_px), limits
+            way, dropped | parts_too_small(self._sizes, self._view, distance, wanted.exclude_below_px), limits
         )
 
     def _even(self, wanted: LevelTarget) -> _Taken:
@@ -207,21 +230,23 @@ class ChainMaker:
         )
         deviation = self._ruler.measure(even)
         result = Reduced(even, 0, deviation, reached=even.n_faces <= wanted_count, stopped_by_deviation=False)
-        return _Taken(self.main, result, dropped)
+        return _Taken(self._main.sequence, result, dropped)
 
-    def _without(self, sequence: Sequence, dropped: Mask, limits: Limits) -> _Taken:
+    def _without(self, way: _Way, dropped: Mask, limits: Limits) -> _Taken:
         # A mirrored way down begins with another mesh.
-        part = sequence.source.face_part
+        part = way.sequence.source.face_part
         faces = dropped[part] if dropped.any() else np.zeros(len(part), bool)
         if faces.all():
             dropped, faces = np.zeros_like(dropped), np.zeros_like(faces)
-        left = sequence.without(faces)
-        result = take_level(left, limits, self._ruler, self.diameter)
+        # Where a tolerance is to be found, what the sequence states says where to begin.
+        whole = way.calibrate() if math.isfinite(limits.largest_deviation(self.diameter)) else way.sequence
+        left, known = (whole.without(faces), Known()) if faces.any() else (whole, way.known)
+        result = take_level(left, limits, self._ruler, self.diameter, known)
         lowest = self._settings.min_triangles
         if result.mesh.n_faces < lowest:
             step = max(left.step_of_triangles(lowest - 1) - 1, 0)
-            mesh = left.level(step)
-            result = Reduced(mesh, step, self._ruler.measure(mesh), reached=True, stopped_by_deviation=False)
+            mesh, deviation = measure_step(left, step, self._ruler, known)
+            result = Reduced(mesh, step, deviation, reached=True, stopped_by_deviation=False)
         return _Taken(left, result, dropped)
 
     def _missing(self, mesh: Mesh, dropped: Mask, index: int) -> list[Finding]:
@@ -314,6 +339,14 @@ def _far_off(index: int, deviation: float, diameter: float) -> Finding:
         "look at its silhouette or keep more triangles",
         level=index,
     )
+
+
+def _uncertain(index: int, deviation: Deviation) -> Finding:
+    text = (
+        f"LOD{index}: its maximum deviation lies between {length(deviation.reached)} and {length(deviation.largest)}; "
+        "the search for it was ended, and the larger one is stated"
+    )
+    return Finding("deviation-between", Severity.INFO, text, level=index)
 
 
 def _freed(level: int, angle: float) -> Finding:

@@ -10,9 +10,6 @@ from plindro.core.measure.visible import Camera, Pictures
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.scene import Material
 
-_STEP_SAMPLES = 12_000
-"""Samples by which a level is compared with the one above it."""
-
 
 class Comparison:
     """Compares the levels of one chain as they are added, from LOD0 down; what they share is built once.
@@ -41,9 +38,11 @@ class Comparison:
         self._on_share()
         seen = self._camera.draw(mesh)
         self._on_share()
-        step = DeviationFrom(self._above, _STEP_SAMPLES).measure(mesh)
+        deviation = deviation or self._ruler.measure(mesh)
+        is_second = self._seen is self._first
+        step = deviation if is_second else DeviationFrom(self._above, self._on_share).measure(mesh)
         changes = (
-            change_of(deviation or self._ruler.measure(mesh), seen.against(self._first)),
+            change_of(deviation, seen.against(self._first)),
             change_of(step, seen.against(self._seen)),
         )
         self._above, self._seen = mesh, seen
