@@ -45,6 +45,8 @@ def full_disks(rounds: int) -> list[str]:
         return wrong
     finally:
         server.stop()
+        # Its workers end a moment later, and hold the disk until then.
+        server.orphans()
         subprocess.run(["umount", str(folder)], check=False)
         folder.rmdir()
 

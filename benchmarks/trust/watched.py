@@ -38,7 +38,8 @@ class Watched(Server):
         """Put the props that stay on the board: without levels, so that they are built in a fraction of a second."""
         self.take({f"{name}.obj": grid_obj(24 + number) for number, name in enumerate(PROPS)})
         for prop in self.props.values():
-            self.api(f"props/{prop}/settings", {"changes": {"levels": {"has_levels": False}}}, "PATCH")
+            settings = self.api(f"props/{prop}/settings", {"changes": {"levels": {"has_levels": False}}}, "PATCH")
+            self.angles[prop] = {settings["settings"]["normals"]["angle"]}
         self.settle()
 
     def clear(self) -> None:

@@ -125,8 +125,8 @@ def test_the_mean_is_that_of_many_more_samples(mesh: Mesh) -> None:
         for one, other in (sides, sides[::-1]):
             area = np.linalg.norm(np.cross(one[:, 1] - one[:, 0], one[:, 2] - one[:, 0]), axis=1)
             rng = np.random.default_rng(1)
-            face = rng.choice(len(one), 3_000, p=area / area.sum())
-            u, v = np.sqrt(rng.random(3_000)), rng.random(3_000)
+            face = rng.choice(len(one), 2_500, p=area / area.sum())
+            u, v = np.sqrt(rng.random(2_500)), rng.random(2_500)
             weights = np.stack([1 - u, u * (1 - v), u * v], axis=1)
             means.append(_distances(np.einsum("nk,nkj->nj", weights, one[face]), other).mean())
         assert found.mean == pytest.approx(max(means), rel=0.08)
