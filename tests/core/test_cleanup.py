@@ -95,7 +95,7 @@ def test_split_vertices_are_counted_and_welded_with_their_seams_kept(seed: int, 
     assert np.array_equal(result.normals, mesh.normals)
 
 
-def test_doubles_within_the_tolerance_are_welded_and_those_beyond_are_not() -> None:
+def test_vertices_within_the_tolerance_are_welded_and_those_beyond_are_not() -> None:
     mesh = unwelded(bumpy_sphere(6), np.ones(bumpy_sphere(6).n_faces, bool))
     rng = np.random.default_rng(1)
     shaken = replace(mesh, positions=mesh.positions + rng.uniform(-1, 1, mesh.positions.shape) * 1e-6)
@@ -185,7 +185,7 @@ def test_faces_without_surface_go_and_the_surface_stays_closed(seed: int, number
 
 
 @pytest.mark.parametrize("pieces", [2, 5])
-def test_t_junctions_are_counted_and_taken_into_the_edge(pieces: int) -> None:
+def test_t_vertices_are_counted_and_taken_into_the_edge(pieces: int) -> None:
     """A strip of one long quad beside several short ones, with UVs that run straight across."""
     xs = np.linspace(0, 1, pieces + 1)
     top = [[x, 1, 0] for x in xs]
@@ -202,7 +202,7 @@ def test_t_junctions_are_counted_and_taken_into_the_edge(pieces: int) -> None:
     assert counts(result) == {}
 
 
-def test_boxes_on_one_edge_come_apart_as_boxes_and_pinched_vertices_as_fans() -> None:
+def test_boxes_on_one_edge_come_apart_as_boxes_and_non_manifold_vertices_as_fans() -> None:
     boxes = join(cube(), moved(cube(), (1, 1, 0)))
     edge = clean_weld(boxes)
     assert counts(edge) == {"non-manifold-edges": 1}
@@ -281,7 +281,7 @@ def test_holes_are_listed_with_their_length_and_small_flat_ones_filled_on_demand
     assert (filled < 1e-6).all()
 
 
-def test_loose_pieces_strays_needles_and_polygons_are_counted() -> None:
+def test_loose_pieces_small_shells_slivers_and_polygons_are_counted() -> None:
     sphere = bumpy_sphere(6)
     loose = replace(
         sphere,

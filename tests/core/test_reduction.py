@@ -74,7 +74,7 @@ def test_closed_stays_closed_facing_outwards_and_without_new_needles(
     assert sequence.triangles_at[-1] == 4, "a sphere ends as a tetrahedron"
     (step,) = _stops(sequence, stop)
     level = sequence.level(step)
-    assert set(edge_counts(level.triangles()).values()) == {2}, "an edge is open or crowded"
+    assert set(edge_counts(level.triangles()).values()) == {2}, "an edge is open or non-manifold"
     assert level.n_vertices - level.n_faces // 2 == 2, "no sphere any more"
     if level.n_faces > 40:
         assert volume(level) > 0.5 * volume(mesh)
@@ -341,7 +341,7 @@ def test_mirrored_levels_are_symmetric_and_closed(seed: int, placement: str, til
     plane = Plane(rotation[:, 0], 0.05)
     sequence = mirrored_sequence(mesh, plane, {"placement": placement})
     level = sequence.level(round(stop * sequence.n_steps))
-    assert set(edge_counts(level.triangles()).values()) == {2}, "the seam is open or crowded"
+    assert set(edge_counts(level.triangles()).values()) == {2}, "the seam is open or non-manifold"
     assert level.n_faces % 2 == 0
     across = cKDTree(level.positions).query(plane.reflect(level.positions))
     assert across[0].max() < 1e-12
@@ -372,7 +372,7 @@ def test_mirror_is_found_where_there_is_one() -> None:
 
 @given(seed=st.integers(0, 10_000), placement=placements)
 def test_dirty_input_ends_and_loses_no_sound_corner(seed: int, placement: str) -> None:
-    """Soup with crowded edges, doubled and zero-area faces: no edge becomes crowded, indices stay in range."""
+    """Soup with doubled and zero-area faces: no edge becomes non-manifold, indices stay in range."""
     rng = np.random.default_rng(seed)
     points = rng.integers(0, 5, (20, 3)).astype(float)
     mesh = make_triangles(points, rng.integers(0, 20, (60, 3)))

@@ -15,7 +15,7 @@ from tests.shapes import wavy_sheet
 
 
 def _soup(seed: int, *, polygons: bool = True) -> Mesh:
-    """Random polygons over few vertices: crowded edges, repeats, faces of both windings."""
+    """Random polygons over few vertices: non-manifold edges, repeats, faces of both windings."""
     rng = np.random.default_rng(seed)
     sides = rng.integers(3, 6 if polygons else 4, 25)
     corners = np.concatenate([rng.choice(10, n, replace=False) for n in sides])

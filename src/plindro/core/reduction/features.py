@@ -86,14 +86,14 @@ def find_wedges(  # type: ignore[no-untyped-def]
                 arriving[around[s, 1]] = -1
             n_wedges += 1
             continue
-        crowded = False
+        is_non_manifold = False
         for s in range(first, last):
             after[s - first] = -1
             before[s - first] = -1
             arriving[around[s, 1]] = -1
         for s in range(first, last):
             if arriving[around[s, 1]] >= 0:
-                crowded = True
+                is_non_manifold = True
             arriving[around[s, 1]] = s
             leaving[around[s, 0]] += 1
         n_features = 0
@@ -101,7 +101,7 @@ def find_wedges(  # type: ignore[no-untyped-def]
         for s in range(first, last):
             a = around[s, 0]
             if leaving[a] > 1:
-                crowded = True
+                is_non_manifold = True
             r = arriving[a]
             if r >= 0:
                 x, y = around[s, 2], around[r, 2]
@@ -153,7 +153,7 @@ def find_wedges(  # type: ignore[no-untyped-def]
                 n_wedges += 1
         if last == first:
             kind[u] = GONE
-        elif crowded or (n_border and lock_borders):
+        elif is_non_manifold or (n_border and lock_borders):
             kind[u] = LOCKED
         elif n_features == 0 and n_fans == 1:
             kind[u] = FREE
@@ -177,10 +177,10 @@ def find_kinds(  # type: ignore[no-untyped-def]
         first, last = start[u], start[u + 1]
         if kind[u] == GONE or last == first:
             continue
-        crowded = False
+        is_non_manifold = False
         for s in range(first, last):
             if arriving[around[s, 1]] >= 0:
-                crowded = True
+                is_non_manifold = True
             arriving[around[s, 1]] = s
             leaving[around[s, 0]] += 1
         n_features = 0
@@ -191,7 +191,7 @@ def find_kinds(  # type: ignore[no-untyped-def]
         for s in range(first, last):
             a = around[s, 0]
             if leaving[a] > 1:
-                crowded = True
+                is_non_manifold = True
             r = arriving[a]
             if r < 0:
                 n_border += 1
@@ -234,7 +234,7 @@ def find_kinds(  # type: ignore[no-untyped-def]
         for s in range(first, last):
             arriving[around[s, 1]] = -1
             leaving[around[s, 0]] = 0
-        if crowded or not whole or (n_border and lock_borders):
+        if is_non_manifold or not whole or (n_border and lock_borders):
             kind[u] = LOCKED
         elif n_features == 0:
             kind[u] = FREE

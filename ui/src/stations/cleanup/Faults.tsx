@@ -30,9 +30,8 @@ export function Faults({ prop, shown, onShow }: FaultsProps) {
           <p className="mt-2 text-quiet">not built yet</p>
         )}
         <p className="mt-3 text-sm text-quiet">
-          After every repair all checks run again. In the split, the source is at the left and what ships at the right.{" "}
-          <kbd className="figure">N</kbd> leads to the next finding, <kbd className="figure">]</kbd> and{" "}
-          <kbd className="figure">[</kbd> through its places.
+          All checks ran again after the repair. <kbd className="figure">N</kbd> leads to the next finding,{" "}
+          <kbd className="figure">]</kbd> and <kbd className="figure">[</kbd> through its places.
         </p>
       </div>
       <div className="flex min-w-0 grow flex-col">

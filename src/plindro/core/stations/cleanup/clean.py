@@ -1,8 +1,8 @@
 """The checks and repairs of a mesh, one after another: each looks at what those before it left.
 
 The order is part of the meaning. Duplicates come first, since a repeated face would be welded to its double and crowds
-all of its edges; doubles before anything that asks for neighbours; joints before winding, since shells end at crowded
-edges.
+all of its edges; welding before anything that asks for neighbours; joints before winding, since shells end at
+non-manifold edges.
 """
 
 from collections.abc import Callable, Sequence
@@ -24,9 +24,9 @@ from plindro.core.stations.cleanup.faults import Fault, places_of_vertices
 from plindro.core.stations.cleanup.joints import find_joints, take_apart
 from plindro.core.stations.cleanup.overlaps import find_overlaps
 from plindro.core.stations.cleanup.polygons import NO_SURFACE, slimness, survey_polygons
-from plindro.core.stations.cleanup.seams import close_junctions, find_junctions
+from plindro.core.stations.cleanup.seams import close_t_vertices, find_t_vertices
 from plindro.core.stations.cleanup.settings import CleanupSettings
-from plindro.core.stations.cleanup.welding import find_doubles
+from plindro.core.stations.cleanup.welding import find_unwelded
 from plindro.core.stations.cleanup.winding import find_turned
 
 MOST_PASSES = 5
@@ -131,13 +131,13 @@ def _pass(
         ("loose pieces", _loose),
         ("collapsed faces", _collapsed),
         ("duplicate faces", _duplicates),
-        ("doubles", _doubles),
-        ("faces without surface", _slivers),
-        ("T-junctions", _junctions),
-        ("joints", _joints),
+        ("unwelded vertices", _unwelded),
+        ("zero-area faces and slivers", _slivers),
+        ("T-vertices", _t_vertices),
+        ("non-manifold edges and vertices", _joints),
         ("winding", _winding),
-        ("stray shells", _strays),
-        ("open borders", _borders),
+        ("small shells", _small_shells),
+        ("open boundaries", _borders),
         ("polygons", _polygons),
         ("overlaps", _overlaps),
     )
@@ -213,13 +213,13 @@ def _loose(work: _Work) -> None:
     work.change(mesh)
 
 
-def _doubles(work: _Work) -> None:
-    """Weld what leaves a seam open: exact doubles first, then those within the tolerance."""
+def _unwelded(work: _Work) -> None:
+    """Weld what leaves a seam open: exact ones first, then those within the tolerance."""
     on, reach = work.settings.unwelded, work.reach(work.settings.weld_mm)
     mesh, topology, total = work.mesh, work.topology, 0
     places: list[NDArray[Any]] = []
     for tolerance in (0.0, reach) if reach > 0 else (0.0,):
-        target = find_doubles(mesh, tolerance, topology)
+        target = find_unwelded(mesh, tolerance, topology)
         moved = np.flatnonzero(target != np.arange(len(target)))
         if not len(moved):
             continue
@@ -229,7 +229,7 @@ def _doubles(work: _Work) -> None:
         if on:
             work.change(mesh)
         topology = work.topology if on else build_topology(mesh)
-    work.meet(faults.DOUBLES, total, on, np.concatenate(places) if places else None)
+    work.meet(faults.UNWELDED, total, on, np.concatenate(places) if places else None)
     if total and on:
         _collapsed(work)
 
@@ -293,44 +293,48 @@ def _without(mesh: Mesh, gone: Mask, slim: NDArray[np.float64]) -> Mesh:
     if not rest.n_faces:
         return rest
     for _ in range(4):
-        junctions = find_junctions(rest, reach, among=touched)
-        if len(junctions.corners):
-            rest = close_junctions(rest, junctions)
-        target = find_doubles(rest, reach)
+        t_vertices = find_t_vertices(rest, reach, among=touched)
+        if len(t_vertices.corners):
+            rest = close_t_vertices(rest, t_vertices)
+        target = find_unwelded(rest, reach)
         target = np.where(touched & touched[target], target, np.arange(len(target), dtype=np.int32))
         welds = (target != np.arange(len(target))).any()
         if welds:
             rest = merge_vertices(rest, target)
-        if not welds and not len(junctions.corners):
+        if not welds and not len(t_vertices.corners):
             break
     return rest
 
 
-def _junctions(work: _Work) -> None:
+def _t_vertices(work: _Work) -> None:
     """Vertices on open edges."""
     on, reach = work.settings.t_vertices, work.reach(work.settings.t_vertex_mm)
-    found = find_junctions(work.mesh, reach, work.topology)
+    found = find_t_vertices(work.mesh, reach, work.topology)
     places = places_of_vertices(work.mesh.positions, found.vertices)
-    if work.meet(faults.JUNCTIONS, len(found.corners), on, places):
-        mesh = close_junctions(work.mesh, found)
-        target = find_doubles(mesh, reach)
+    if work.meet(faults.T_VERTICES, len(found.corners), on, places):
+        mesh = close_t_vertices(work.mesh, found)
+        target = find_unwelded(mesh, reach)
         work.change(merge_vertices(mesh, target) if (target != np.arange(len(target))).any() else mesh)
 
 
 def _joints(work: _Work) -> None:
-    """Crowded edges and pinched vertices."""
+    """Non-manifold edges and vertices."""
     settings, mesh = work.settings, work.mesh
     joints = find_joints(mesh, work.topology)
-    edges = joints.topology.edges[joints.crowded]
-    crowded = work.meet(faults.CROWDED, len(edges), settings.non_manifold_edges, mesh.positions[edges[:400]])
-    places = places_of_vertices(mesh.positions, joints.pinched)
-    pinched = work.meet(faults.PINCHED, len(joints.pinched), settings.non_manifold_vertices, places)
-    if crowded or pinched:
-        apart = take_apart(mesh, joints, crowded=crowded, pinched=pinched)
+    edges = joints.topology.edges[joints.edges]
+    on_edges = work.meet(
+        faults.NON_MANIFOLD_EDGES, len(edges), settings.non_manifold_edges, mesh.positions[edges[:400]]
+    )
+    places = places_of_vertices(mesh.positions, joints.vertices)
+    at_vertices = work.meet(faults.NON_MANIFOLD_VERTICES, len(joints.vertices), settings.non_manifold_vertices, places)
+    if on_edges or at_vertices:
+        apart = take_apart(mesh, joints, edges=on_edges, vertices=at_vertices)
         if apart is mesh:
             advice = "their faces hang together around both ends, cut them apart in the source"
             work.met = [
-                replace(f, is_repaired=False, advice=advice) if f.kind in (faults.CROWDED, faults.PINCHED) else f
+                replace(f, is_repaired=False, advice=advice)
+                if f.kind in (faults.NON_MANIFOLD_EDGES, faults.NON_MANIFOLD_VERTICES)
+                else f
                 for f in work.met
             ]
         work.change(apart)
@@ -343,8 +347,8 @@ def _winding(work: _Work) -> None:
         return
     found = find_turned(mesh, work.topology, work.double_sided)
     work.shell = found.shell
-    turned = work.meet(faults.FLIPPED, int(found.stray.sum()), on, work.triangles_at(found.stray))
-    whole = found.turn & ~found.stray
+    turned = work.meet(faults.FLIPPED, int(found.single.sum()), on, work.triangles_at(found.single))
+    whole = found.turn & ~found.single
     number = found.closed_inside_out + found.open_inside_out
     detail = f"{found.open_inside_out} of them open" if found.open_inside_out else ""
     turned |= work.meet(faults.INSIDE_OUT, number, on, work.triangles_at(whole), detail)
@@ -353,7 +357,7 @@ def _winding(work: _Work) -> None:
         work.change(turn_faces(mesh, found.turn))
 
 
-def _strays(work: _Work) -> None:
+def _small_shells(work: _Work) -> None:
     """Shells that are tiny beside the prop."""
     mesh = work.mesh
     shell = work.shell
@@ -366,7 +370,7 @@ def _strays(work: _Work) -> None:
     points = mesh.positions[mesh.corner_vertex[order]]
     size = np.linalg.norm(np.maximum.reduceat(points, starts) - np.minimum.reduceat(points, starts), axis=1)
     tiny = size < work.settings.small_shell_ratio * work.diagonal
-    if work.meet(faults.STRAYS, int(tiny.sum()), work.settings.small_shells, work.triangles_at(tiny[shell])):
+    if work.meet(faults.SMALL_SHELLS, int(tiny.sum()), work.settings.small_shells, work.triangles_at(tiny[shell])):
         work.change(mesh.with_faces(~tiny[shell]))
 
 

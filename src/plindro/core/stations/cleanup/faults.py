@@ -38,7 +38,7 @@ NORMALS = Kind("invalid-normals", "corner with a missing, zero-length or non-fin
 LOOSE_VERTICES = Kind("loose-vertices", "loose vertex", "loose vertices", "removed", SWITCH_ON,
     Severity.INFO)  # fmt: skip
 LOOSE_EDGES = Kind("loose-edges", "loose edge", "loose edges", "removed", SWITCH_ON, Severity.INFO)
-DOUBLES = Kind("unwelded-vertices", "unwelded vertex", "unwelded vertices", "welded", SWITCH_ON)
+UNWELDED = Kind("unwelded-vertices", "unwelded vertex", "unwelded vertices", "welded", SWITCH_ON)
 DUPLICATES = Kind("duplicate-faces", "duplicate face", "duplicate faces", "removed", SWITCH_ON)
 BACKS = Kind("back-to-back-faces", "face back to back with another", "faces back to back with others",
     "the one with the wrong winding was removed", SWITCH_ON)  # fmt: skip
@@ -47,18 +47,20 @@ SHEETS = Kind("two-sided-sheets", "face with a back of its own", "faces with a b
 NO_SURFACE = Kind("zero-area-faces", "zero-area face", "zero-area faces", "removed, the seam closed", SWITCH_ON)
 SLIVERS = Kind("slivers", "sliver", "slivers", "removed, the seam closed",
     "left; switch the repair on to remove them", Severity.INFO, is_open=True)  # fmt: skip
-JUNCTIONS = Kind("t-vertices", "T-vertex", "T-vertices", "inserted into the edge", SWITCH_ON)
-CROWDED = Kind("non-manifold-edges", "non-manifold edge (more than two faces)",
+T_VERTICES = Kind("t-vertices", "T-vertex", "T-vertices", "inserted into the edge", SWITCH_ON)
+NON_MANIFOLD_EDGES = Kind("non-manifold-edges", "non-manifold edge (more than two faces)",
     "non-manifold edges (more than two faces)", "split", SWITCH_ON)  # fmt: skip
-PINCHED = Kind("non-manifold-vertices", "non-manifold vertex", "non-manifold vertices", "split", SWITCH_ON)
+NON_MANIFOLD_VERTICES = Kind(
+    "non-manifold-vertices", "non-manifold vertex", "non-manifold vertices", "split", SWITCH_ON
+)
 FLIPPED = Kind("inconsistent-winding", "face wound against its shell", "faces wound against their shell", "flipped",
     "switch the repair on; the engine shows their backs")  # fmt: skip
 INSIDE_OUT = Kind("inside-out-shells", "inside-out shell", "inside-out shells", "flipped",
     "switch the repair on; the engine shows their inner side")  # fmt: skip
 ONE_SIDED = Kind("non-orientable-shells", "non-orientable shell (like a Möbius strip)",
     "non-orientable shells (like a Möbius strip)", "", "cut them open in the source")  # fmt: skip
-STRAYS = Kind("small-shells", "small shell", "small shells", "removed", "left; switch the repair on to remove them",
-    Severity.INFO, is_open=True)  # fmt: skip
+SMALL_SHELLS = Kind("small-shells", "small shell", "small shells", "removed",
+    "left; switch the repair on to remove them", Severity.INFO, is_open=True)  # fmt: skip
 HOLES = Kind("open-boundaries", "open boundary", "open boundaries", "filled", "left open", Severity.INFO,
     is_open=True)  # fmt: skip
 NOT_PLANAR = Kind("non-planar-polygons", "non-planar polygon", "non-planar polygons", "", "cut as set at Triangulation",

@@ -18,27 +18,27 @@ from plindro.core.stations.cleanup.duplicates import face_ids_by_position
 
 @dataclass(frozen=True, slots=True)
 class Joints:
-    """``crowded`` (E,) edge numbers; ``pinched`` (V,) vertices; the corner groups that tell their sides apart.
+    """``edges`` (E,) edge numbers; ``vertices`` (V,) vertices; the corner groups that tell their sides apart.
 
     ``between_sides`` (V,) are the vertices on the border of a sheet with two sides, where front and back meet.
     """
 
     topology: Topology
-    crowded: I64
-    pinched: I64
+    edges: I64
+    vertices: I64
     between_sides: I64
     fans: I32
     paired_fans: I32
 
 
 def find_joints(mesh: Mesh, topology: Topology | None = None) -> Joints:
-    """Crowded edges, and vertices whose faces fall into separate fans even where crowded edges hold them together."""
+    """Non-manifold edges, and vertices whose faces fall into separate fans even where such edges hold them together."""
     topology = topology or build_topology(mesh)
-    crowded = np.flatnonzero(topology.edge_uses > 2)
+    edges = np.flatnonzero(topology.edge_uses > 2)
     together = topology.twin.astype(np.int64)
     paired = together
     between_sides = np.zeros(0, np.int64)
-    if len(crowded):
+    if len(edges):
         chosen = (topology.edge_uses > 2)[topology.edge]
         start, end = mesh.corner_vertex, mesh.corner_vertex[topology.next_corner]
         vectors = np.zeros((mesh.n_corners, 3))
@@ -56,11 +56,11 @@ def find_joints(mesh: Mesh, topology: Topology | None = None) -> Joints:
         together[order[:-1][same]] = order[1:][same]
     vertex = mesh.corner_vertex
     paired_fans, _ = vertex_fans(paired, topology.next_corner, vertex)
-    fans = vertex_fans(together, topology.next_corner, vertex)[0] if len(crowded) else paired_fans
+    fans = vertex_fans(together, topology.next_corner, vertex)[0] if len(edges) else paired_fans
     owner = np.full(int(fans.max(initial=-1)) + 1, -1, np.int32)
     owner[fans] = vertex
-    pinched = np.flatnonzero(np.bincount(owner, minlength=mesh.n_vertices) > 1)
-    return Joints(topology, crowded, pinched, between_sides, fans, paired_fans)
+    vertices = np.flatnonzero(np.bincount(owner, minlength=mesh.n_vertices) > 1)
+    return Joints(topology, edges, vertices, between_sides, fans, paired_fans)
 
 
 def _apart_from_backs(mesh: Mesh, topology: Topology, paired: I64) -> tuple[I64, I64]:
@@ -76,15 +76,15 @@ def _apart_from_backs(mesh: Mesh, topology: Topology, paired: I64) -> tuple[I64,
     return alone, np.unique(topology.edges[topology.edge[backs]]).astype(np.int64)
 
 
-def take_apart(mesh: Mesh, joints: Joints, *, crowded: bool, pinched: bool) -> Mesh:
-    """The mesh with crowded edges, pinched vertices or both taken apart."""
-    at_crowded = np.zeros(mesh.n_vertices, bool)
-    at_crowded[joints.topology.edges[joints.crowded]] = True
-    at_crowded[joints.between_sides] = True
+def take_apart(mesh: Mesh, joints: Joints, *, edges: bool, vertices: bool) -> Mesh:
+    """The mesh with its non-manifold edges, vertices or both taken apart."""
+    on_edges = np.zeros(mesh.n_vertices, bool)
+    on_edges[joints.topology.edges[joints.edges]] = True
+    on_edges[joints.between_sides] = True
     group = joints.fans.astype(np.int64) * 2
-    if not pinched:
+    if not vertices:
         group = mesh.corner_vertex.astype(np.int64) * 2
-    if crowded:
-        group = np.where(at_crowded[mesh.corner_vertex], joints.paired_fans.astype(np.int64) * 2 + 1, group)
+    if edges:
+        group = np.where(on_edges[mesh.corner_vertex], joints.paired_fans.astype(np.int64) * 2 + 1, group)
     _, numbers = np.unique(group, return_inverse=True)
     return split_vertices(mesh, numbers.astype(np.int32))

@@ -1,4 +1,4 @@
-"""T-junctions: a vertex of one face on the open edge of another, where light shines through and shading breaks."""
+"""T-vertices: a vertex of one face on the open edge of another, where light shines through and shading breaks."""
 
 from dataclasses import dataclass
 
@@ -16,7 +16,7 @@ MOST_ASKED = 10_000_000
 
 
 @dataclass(frozen=True, slots=True)
-class Junctions:
+class TVertices:
     """``corners`` (N,) half-edges with a vertex on them, ``vertices`` (N,), ``shares`` (N,) of the way along."""
 
     corners: I64
@@ -123,14 +123,14 @@ def _search(  # type: ignore[no-untyped-def]
     return found
 
 
-def find_junctions(
+def find_t_vertices(
     mesh: Mesh, tolerance: float, topology: Topology | None = None, among: Mask | None = None
-) -> Junctions:
+) -> TVertices:
     """Vertices on open edges, within ``tolerance`` metres of them; ``among`` (V,) limits the search to these."""
     topology = topology or build_topology(mesh)
     start, end = mesh.corner_vertex, mesh.corner_vertex[topology.next_corner]
     halves = np.flatnonzero((topology.edge_uses[topology.edge] == 1) & (start != end))
-    none = Junctions(np.zeros(0, np.int64), np.zeros(0, np.int32), np.zeros(0))
+    none = TVertices(np.zeros(0, np.int64), np.zeros(0, np.int32), np.zeros(0))
     if not len(halves):
         return none
     ends = np.concatenate([start[halves], end[halves]])
@@ -151,19 +151,19 @@ def find_junctions(
             break
         capacity = found
     once = np.unique(np.stack([corner[:found], vertex[:found]], axis=1), axis=0, return_index=True)[1]
-    return _one_a_place(Junctions(corner[once], vertex[once], share[once]))
+    return _one_a_place(TVertices(corner[once], vertex[once], share[once]))
 
 
-def _one_a_place(found: Junctions) -> Junctions:
-    """Of several vertices at one share of an edge (doubles) only the first, so that no edge without length arises."""
+def _one_a_place(found: TVertices) -> TVertices:
+    """Of several vertices at one share of an edge only the first, so that no edge without length arises."""
     order = np.lexsort((found.vertices, found.shares, found.corners))
     corners, shares = found.corners[order], found.shares[order]
     keep = np.ones(len(order), bool)
     keep[1:] = (corners[1:] != corners[:-1]) | (shares[1:] - shares[:-1] > 1e-9)
     kept = order[keep]
-    return Junctions(found.corners[kept], found.vertices[kept], found.shares[kept])
+    return TVertices(found.corners[kept], found.vertices[kept], found.shares[kept])
 
 
-def close_junctions(mesh: Mesh, junctions: Junctions) -> Mesh:
+def close_t_vertices(mesh: Mesh, found: TVertices) -> Mesh:
     """The mesh with the vertices taken into the edges on which they lie; the shape of every face stays."""
-    return insert_corners(mesh, junctions.corners, junctions.vertices, junctions.shares)
+    return insert_corners(mesh, found.corners, found.vertices, found.shares)

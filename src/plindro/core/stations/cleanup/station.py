@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from plindro.core.findings import Finding, Severity
+from plindro.core.findings import Finding, Severity, counted
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.stations.cleanup.clean import clean
@@ -42,9 +42,9 @@ def run(prop: Prop, settings: CleanupSettings, report: Report) -> Prop:
 
 
 def _answer(left: list[Fault]) -> str:
-    """One sentence: what is left, and what is only reported because it may be meant."""
+    """One sentence: what is left, and how much is only reported because it may be meant."""
     faulty = [fault for fault in left if not fault.kind.is_open]
     if faulty:
         return "left: " + ", ".join(f"{fault.name()} ({fault.by_hand})" for fault in faulty)
-    reported = ", ".join(fault.name() for fault in left)
-    return "nothing left to clean" + (f"; reported only: {reported}" if reported else "")
+    reported = counted(len(left), "finding is", "findings are")
+    return "nothing left to clean" + (f"; {reported} for information only" if left else "")

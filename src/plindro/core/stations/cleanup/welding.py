@@ -76,7 +76,7 @@ def _near(points: F64, tolerance: float) -> I32:
     return group
 
 
-def find_doubles(mesh: Mesh, tolerance: float, topology: Topology | None = None) -> I32:
+def find_unwelded(mesh: Mesh, tolerance: float, topology: Topology | None = None) -> I32:
     """(V,) the vertex that each one should become; itself where it is no double. ``tolerance`` in metres."""
     topology = topology or build_topology(mesh)
     target = np.arange(mesh.n_vertices, dtype=np.int32)

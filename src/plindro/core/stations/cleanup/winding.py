@@ -40,12 +40,12 @@ _RAYS = np.array([[0.577, 0.611, 0.542], [-0.313, 0.871, 0.379], [0.127, -0.541,
 
 @dataclass(frozen=True, slots=True)
 class Winding:
-    """``turn`` (F,) faces to be turned; of them ``stray`` (F,) stand alone in shells that are otherwise right;
+    """``turn`` (F,) faces to be turned; of them ``single`` (F,) stand alone in shells that are otherwise right;
     ``shell`` (F,) numbers the shells; counts of closed and open
     shells that are inside out; ``one_sided`` shells that cannot have one sense (Möbius)."""
 
     turn: Mask
-    stray: Mask
+    single: Mask
     shell: I32
     closed_inside_out: int
     open_inside_out: int
@@ -119,7 +119,7 @@ def find_turned(mesh: Mesh, topology: Topology, double_sided: Mask) -> Winding:
     whole = (n_turned == np.bincount(shell, minlength=count)) & (n_turned > 0)
     return Winding(
         turn=turn,
-        stray=turn & ~whole[shell],
+        single=turn & ~whole[shell],
         shell=shell,
         closed_inside_out=int((whole & is_closed).sum()),
         open_inside_out=int((whole & ~is_closed).sum()),
