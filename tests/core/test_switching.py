@@ -238,7 +238,7 @@ def _bolted() -> Prop:
 )
 def test_parts_are_left_out_on_purpose_and_the_rest_is_as_far_reduced(target: dict, gone: set[int]) -> None:
     prop, report = _bolted(), Report()
-    settings = LevelsSettings(levels=(LevelTarget(triangles=300, **target),))
+    settings = LevelsSettings(levels=(LevelTarget(triangles=300, **target),), keep_shells=True)
     (_, level) = run(prop, settings, report).levels
     assert set(range(4)) - set(level.mesh.face_part.tolist()) == gone
     assert set(level.dropped) == {prop.parts[i].path for i in gone}

@@ -79,6 +79,7 @@ def triangulate(**arguments: Any) -> int:
     help="Vertices move to where the error is least, or stay a subset of the source's.",
 )
 @click.option("--lock-borders", is_flag=True, help="Open borders stay as they are.")
+@click.option("--keep-shells", is_flag=True, help="No shell is dropped whole.")
 def reduce(**arguments: Any) -> int:
     """Reduce a file until the first of the limits is met, and change nothing else."""
     return _call("reduce_command", "reduce_file", **arguments)

@@ -11,12 +11,13 @@ import numpy as np
 from plindro.cli.output import DONE, grouped, print_findings
 from plindro.cli.single_file import format_of, open_prop, with_normals, write_single
 from plindro.core.errors import InvalidSettings
-from plindro.core.findings import Finding, Severity
+from plindro.core.findings import Finding, Severity, counted, length
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import (
+    DroppedShells,
     Limits,
     Placement,
     Plane,
@@ -45,6 +46,7 @@ def reduce_file(
     placement: Placement,
     mirror: Mirror | None,
     lock_borders: bool,
+    keep_shells: bool,
     **limits: float | None,
 ) -> int:
     """Reduce ``file`` until the first of the limits stops it and write ``out``: metres, Y up, pivot where it was."""
@@ -62,16 +64,23 @@ def reduce_file(
         def say(done: float) -> None:
             bar.update(int(1000 * done) - bar.pos)
 
-        options = Options(placement=placement, lock_borders=lock_borders, hold_hard_edges=not faceted, on_step=say)
+        options = Options(
+            placement=placement,
+            lock_borders=lock_borders,
+            keep_shells=keep_shells,
+            hold_hard_edges=not faceted,
+            on_step=say,
+        )
         sequence = collapse(mesh, **options) if plane is None else mirrored_sequence(mesh, plane, options)
     level = take_level(sequence, wanted.of_whole(mesh.n_faces), DeviationFrom(mesh), diagonal(mesh))
     reduced = level.mesh
     if faceted and level.step:
         reduced = replace(reduced, normals=normals_by_angle(reduced, 0.0))
     if not level.reached:
-        text = f"stops at {grouped(reduced.n_faces)} triangles: {what_holds(mesh)}"
+        text = f"stops at {grouped(reduced.n_faces)} triangles: {what_holds(mesh, keep_shells=keep_shells)}"
         report.find(Finding("target-not-reached", Severity.WARNING, text))
     _tell_features(sequence, level, report)
+    _tell_shells(sequence, level, report)
     name = f"{prop.name}_LOD0" if kind == "glb" else prop.name
     write_single(replace(prop, mesh=reduced, polygons=None, levels=(Level(0, reduced, name),)), kind, target)
     _print(file, out, prop, mesh, level, reduced)
@@ -102,6 +111,14 @@ def _tell_features(sequence: Sequence, level: Reduced, report: Report) -> None:
     elif given_up > 1:
         text = "some UV seams and material borders were crossed, which would have kept it heavier"
         report.find(Finding("seams-released", Severity.INFO, text))
+
+
+def _tell_shells(sequence: Sequence, level: Reduced, report: Report) -> None:
+    """Say how many shells were dropped whole."""
+    sizes = DroppedShells(sequence.source).sizes(sequence, level.step)
+    if len(sizes):
+        text = f"{counted(len(sizes), 'shell')} of up to {length(float(sizes.max()))} dropped"
+        report.find(Finding("shells-dropped", Severity.INFO, text, len(sizes)))
 
 
 def _print(file: str, out: str, prop: Prop, mesh: Mesh, level: Reduced, reduced: Mesh) -> None:

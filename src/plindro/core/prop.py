@@ -18,7 +18,8 @@ class Level:
     distance : metres from which it is drawn, proposed : those that were proposed, screen_size : the share of the view's
         height that the prop's bounding sphere covers there
     normal_angle : the mean angle in degrees between its shading and LOD0's, normals : how its normals were made
-    dropped : paths of the parts that it goes without on purpose; target : which of the settings' levels it is
+    dropped : paths of the parts that are excluded from it, vanished : of those it has no triangle of all the same
+    target : which of the settings' levels it is
     """
 
     index: int
@@ -32,6 +33,7 @@ class Level:
     normal_angle: float = 0.0
     normals: str = ""
     dropped: tuple[str, ...] = ()
+    vanished: tuple[str, ...] = ()
     target: int = -1
 
     @property

@@ -946,6 +946,11 @@ export interface components {
             /** Triangles */
             triangles: number;
             /**
+             * Vanished
+             * @description paths of the parts that it has no triangle of, though none excluded them
+             */
+            vanished: string[];
+            /**
              * Vertices
              * @description engine vertices
              */
@@ -1097,6 +1102,12 @@ export interface components {
              * @default true
              */
             has_levels: boolean;
+            /**
+             * Keep Shells
+             * @description every shell keeps its last triangles; off: shells are dropped whole where that costs least
+             * @default false
+             */
+            keep_shells: boolean;
             /**
              * Levels
              * @description how far LOD1, LOD2 ... are reduced

@@ -13,11 +13,13 @@ def border_ends(mesh: Mesh) -> I32:
     return np.stack([mesh.corner_vertex[open_edges], mesh.corner_vertex[topology.next_corner[open_edges]]], axis=1)
 
 
-def what_holds(mesh: Mesh) -> str:
+def what_holds(mesh: Mesh, *, keep_shells: bool = False) -> str:
     """What keeps a mesh from being reduced further, as a clause."""
-    if border_vertices(mesh).any():
-        return "its open boundaries, corners and through-holes keep their last triangles"
-    return "its shells and through-holes keep their last triangles"
+    holds = ["its open boundaries", "corners"] if border_vertices(mesh).any() else []
+    holds += ["shells" if holds else "its shells"] if keep_shells else []
+    if not holds:
+        return "its through-holes keep their last triangles"
+    return f"{', '.join(holds)} and through-holes keep their last triangles"
 
 
 def border_vertices(mesh: Mesh) -> Mask:

@@ -5,9 +5,11 @@ neighbours leads to the nearest triangle; between two such measurements the devi
 """
 
 import numpy as np
+from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F64, I32
 from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.reduction.features import GONE
 from plindro.core.reduction.rings import Rings
 
 FALL_EARLY, FALL = 0.8, 0.5
@@ -91,6 +93,11 @@ class Drift:
     def follow(self, into: I32) -> None:
         """Name the vertices that the owners went into."""
         self.owner[:] = into[self.owner]
+
+    def lose(self, kind: NDArray[np.uint8]) -> None:
+        """Leave out the places whose vertices are gone, and with them all that could stand for them."""
+        stays = kind[self.owner] != GONE
+        self.owner, self._places = self.owner[stays], self._places[stays]
 
     def note(self, state, step: int, n_triangles: int, cost: float) -> None:  # type: ignore[no-untyped-def]
         """Measure, if the triangles have fallen far enough, or the ``cost`` of collapses has risen.

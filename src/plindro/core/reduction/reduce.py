@@ -23,6 +23,7 @@ class Options(TypedDict, total=False):
     least_triangles : where it may end
     hold_hard_edges : whether breaks of the normal are features, and normals weigh in; as it is without
     lock_borders : open borders stay as they are, so that modular pieces still meet
+    keep_shells : no shell vanishes whole, so that each keeps its last triangles
     weight : (V,) float64, how many times more an error counts there; 1 is usual
     locked : (V,) bool, vertices that stay
     floor : the first coordinate that no vertex goes below; those on it are borders
@@ -34,6 +35,7 @@ class Options(TypedDict, total=False):
     least_triangles: int
     hold_hard_edges: bool
     lock_borders: bool
+    keep_shells: bool
     weight: F64
     locked: Mask
     floor: float
@@ -52,6 +54,7 @@ def collapse(mesh: Mesh, **options: Unpack[Options]) -> Sequence:
         mesh,
         hold_hard_edges=options.get("hold_hard_edges", True),
         lock_borders=options.get("lock_borders", False),
+        keep_shells=options.get("keep_shells", False),
         weight=options.get("weight", np.zeros(0)),
         locked=options.get("locked", np.zeros(0, bool)),
         floor=options.get("floor"),

@@ -1,5 +1,7 @@
 """One run: passes over a shrinking mesh until nothing more can go, all of it written down.
 
+After each pass the shells vanish that cost no more than its collapses did (``shells``).
+
 While features hold, they hold strictly. Where they leave nothing to collapse, or nothing that stays near the surface,
 hard edges are given up, then UV and colour seams and material borders, so that far levels are reached. Open borders
 hold to the end.
@@ -20,7 +22,7 @@ from plindro.core.reduction.arguments import call
 from plindro.core.reduction.costs import MOST_WEDGES, choose, evaluate
 from plindro.core.reduction.drift import Drift
 from plindro.core.reduction.edges import evaluate_edges
-from plindro.core.reduction.features import LOCKED, find_kinds
+from plindro.core.reduction.features import GONE, LOCKED, find_kinds
 from plindro.core.reduction.merge import merge
 from plindro.core.reduction.steps import LIVE_TRIANGLES, MERGES, NODES, STAMP, STEPS, close_up
 from plindro.core.reduction.sweep import sweep
@@ -52,7 +54,8 @@ _PHASES = (0.006, 0.02, np.inf)
 @dataclass(slots=True)
 class Log:
     """What happened: per step how many triangles died, the mean distance where it happened; per wedge from
-    which node to which at which step; what new nodes hold; when each triangle died (-1: never); where phases began."""
+    which node to which at which step; what new nodes hold; when each triangle died (-1: never); where phases began;
+    the steps at which a shell went, with how many triangles."""
 
     step_distance: F32
     step_died: NDArray[np.uint8]
@@ -63,6 +66,7 @@ class Log:
     node_values: F64
     died_at: I32
     phase_steps: list[int]
+    shell_steps: list[tuple[int, int]]
 
 
 class Run:
@@ -96,7 +100,9 @@ class Run:
             node_values=np.empty((n_nodes, n_values)),
             died_at=np.full(n_triangles, -1, np.int32),
             phase_steps=[],
+            shell_steps=[],
         )
+        self._shells = start.shells
         self.drift = Drift(state.positions, n_triangles)
         # With nothing to give up there is one phase.
         self._phase = 0 if start.has_inner_features else len(_PHASES) - 1
@@ -119,7 +125,7 @@ class Run:
         log_all = np.log(n_all + 1.0)
         with self._helpers() as pool:
             while self.counters[LIVE_TRIANGLES] > least_triangles:
-                if not self._pass(least_triangles, pool) and not self._give_up():
+                if not self._pass(least_triangles, pool) and not self._give_up() and not self._end(least_triangles):
                     break
                 if on_step:
                     on_step(float(1.0 - np.log(self.counters[LIVE_TRIANGLES] + 1.0) / log_all))
@@ -168,8 +174,46 @@ class Run:
             )
         )  # fmt: skip
         self.drift.follow(into)
+        left = self._vanish(left, float(limit[0]), least_triangles)
         self._shrink(left, float(limit[0]))
         return True
+
+    def _end(self, least_triangles: int) -> bool:
+        """Where nothing collapses any more shells go one after the other; False where none may."""
+        n_triangles = len(self.state.name)
+        left = self._vanish(n_triangles, np.inf, least_triangles)
+        self._shrink(left, np.inf)
+        return left < n_triangles
+
+    def _vanish(self, left: int, limit: float, least_triangles: int) -> int:
+        """Let the shells go whose turn has come among the first ``left`` triangles; returns how many are left then."""
+        if self._shells is None:
+            return left
+        state, counters, log = self.state, self.counters, self.log
+        names = state.name[:left]
+        shell = self._shells.of_triangle[names]
+        counts = np.bincount(shell, minlength=len(self._shells.lives))
+        spare = int(counters[LIVE_TRIANGLES]) - least_triangles
+        gone = self._shells.vanish(counts, limit, _furthest(self._phase), spare)
+        if not gone:
+            return left
+        step_of = np.full(len(counts), -1, np.int32)
+        for step, (number, squared) in enumerate(gone, int(counters[STEPS])):
+            step_of[number] = step
+            log.step_distance[step], log.step_died[step] = np.sqrt(squared), 0
+            log.shell_steps.append((step, int(counts[number])))
+            counters[LIVE_TRIANGLES] -= counts[number]
+        counters[STEPS] += len(gone)
+        died_at = step_of[shell]
+        dies = died_at >= 0
+        log.died_at[names[dies]] = died_at[dies]
+        vertices = state.triangles[:left][dies].reshape(-1)
+        state.kind[vertices], state.cost[vertices], state.target[vertices], state.dirty[vertices] = GONE, np.inf, -1, 0
+        stays = np.flatnonzero(~dies)
+        for rows in (state.triangles, state.name, *([state.triangle_wedge] if state.has_wedges else [])):
+            rows[: len(stays)] = rows[stays]
+        self.drift.lose(state.kind)
+        return len(stays)
 
     def _make_room(self) -> None:
         """Let the records of nodes and merges grow; where vertices keep their places they never have to."""
@@ -275,10 +319,10 @@ class Run:
 
     def _give_up(self) -> bool:
         """Go on to the next phase; False where there is none."""
+        if self._phase + 1 >= len(_PHASES):
+            return False
         self._phase += 1
         self._arrays = None
-        if self._phase >= len(_PHASES):
-            return False
         self._is_plain = False
         state = self.state
         self.log.phase_steps.append(int(self.counters[STEPS]))

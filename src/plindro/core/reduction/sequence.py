@@ -290,7 +290,10 @@ def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
     n_nodes, n_triangles = run.n_nodes, len(log.died_at)
     died = np.where(log.died_at < 0, n_steps, log.died_at).astype(np.int32)
     by_death = _latest_first(died, n_steps)
-    triangles_at = n_triangles - np.concatenate([[0], np.cumsum(log.step_died[:n_steps], dtype=np.int64)])
+    step_died = log.step_died[:n_steps].astype(np.int64)
+    for step, count in log.shell_steps:
+        step_died[step] = count
+    triangles_at = n_triangles - np.concatenate([[0], np.cumsum(step_died)])
 
     merged = (log.merge_from[: run.n_merges], log.merge_to[: run.n_merges], log.merge_step[: run.n_merges])
     goes_at, goes_to = np.full(n_nodes, n_steps, np.int32), np.full(n_nodes, -1, np.int32)

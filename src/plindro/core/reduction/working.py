@@ -6,10 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
-from plindro.core.reduction.features import GONE, INNER, LOCKED, find_wedges
+from plindro.core.reduction.features import BORDER, GONE, INNER, LOCKED, find_wedges
 from plindro.core.reduction.order import Ordered, order_mesh
 from plindro.core.reduction.quadrics import build_quadrics
 from plindro.core.reduction.rings import Rings
+from plindro.core.reduction.shells import Shells, find_shells
 from plindro.core.reduction.values import Values, measure_values
 
 U8 = NDArray[np.uint8]
@@ -80,7 +81,7 @@ class State:
 class Start:
     """A state with what leads back to the mesh: see ``Ordered`` and ``Values``; ``wedge_corner`` (W,) a corner each,
     ``wedge_vertex`` (W,) the vertex each is at, ``material`` (T,),
-    ``first_wedges`` (T, 3) the wedges at the start."""
+    ``first_wedges`` (T, 3) the wedges at the start; ``shells`` what could vanish, None where nothing may."""
 
     state: State
     ordered: Ordered
@@ -90,16 +91,24 @@ class Start:
     material: I32
     first_wedges: I32
     has_inner_features: bool
+    shells: Shells | None
 
 
 def build_state(
-    mesh: Mesh, *, hold_hard_edges: bool, lock_borders: bool, weight: F64, locked: Mask, floor: float | None
+    mesh: Mesh,
+    *,
+    hold_hard_edges: bool,
+    lock_borders: bool,
+    keep_shells: bool,
+    weight: F64,
+    locked: Mask,
+    floor: float | None,
 ) -> Start:
     """The state for a triangle mesh.
 
     ``hold_hard_edges`` makes breaks of the normal a feature; ``weight`` (mesh vertices,) or empty makes errors
     count more there; ``locked`` (mesh vertices,) or empty names those that stay; ``floor``: the first coordinate of a
-    mirror's plane.
+    mirror's plane. With ``keep_shells`` none vanishes whole.
     """
     ordered = order_mesh(mesh)
     triangles, n_vertices = ordered.triangle_vertex, len(ordered.positions)
@@ -154,6 +163,10 @@ def build_state(
         # The wedges are numbered as their vertices are.
         state.triangle_wedge = state.triangles
     first_wedges = triangles if is_single else triangle_wedge.copy()
+    on_border = np.zeros(n_vertices, bool)
+    on_border[triangles.reshape(-1)[feature == BORDER]] = True
+    held = stays | on_border if lock_borders else stays
+    shells = None if keep_shells else find_shells(ordered.positions, triangles, at_vertex, held, on_border)
     # The state goes on with the positions, and moves them.
     ordered = ordered._replace(positions=np.zeros((0, 3)), triangle_vertex=np.zeros((0, 3), np.int32))
     return Start(
@@ -165,6 +178,7 @@ def build_state(
         material=mesh.face_material[corner[::3] // 3],
         first_wedges=first_wedges,
         has_inner_features=bool((feature == INNER).any()),
+        shells=shells,
     )
 
 

@@ -1,11 +1,14 @@
 import type { Level, PropDetail } from "../../api/client";
-import { bytes, count, length, metres } from "../../parts/format";
+import { bytes, count, length, metres, plural } from "../../parts/format";
 import { LevelSwatch } from "../../parts/LevelSwatch";
 
 const HEADS = [
   ...["tris", "verts", "materials", "geometry", "textures", "switch", "screen size"],
   ...["against", "deviation", "silhouette", "shading", "normals"],
 ];
+
+/** The parts that a level goes without, excluded or with all their shells dropped. */
+const without = ({ dropped, vanished }: Level): string[] => [...dropped, ...vanished];
 
 /** What each level costs, and what it changes against LOD0 and against the level above it. */
 export function LevelFigures({ prop }: { prop: PropDetail }) {
@@ -31,12 +34,12 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
               <th scope="row" className="!pl-0 text-left font-sans font-medium">
                 <span
                   className="flex items-center gap-1.5"
-                  title={level.dropped.length ? `without ${level.dropped.join(", ")}` : undefined}
+                  title={without(level).length ? `without ${without(level).join(", ")}` : undefined}
                 >
                   <LevelSwatch index={level.index} />
                   LOD{level.index}
-                  {level.dropped.length > 0 && (
-                    <span className="text-sm text-quiet">−{level.dropped.length} parts</span>
+                  {without(level).length > 0 && (
+                    <span className="text-sm text-quiet">−{plural(without(level).length, "part")}</span>
                   )}
                 </span>
               </th>

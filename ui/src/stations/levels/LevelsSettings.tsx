@@ -60,6 +60,11 @@ export function LevelsSettings({ prop, left, onLevel, decide, isPicking, onPick,
         {field.number("silhouette_weight", "Silhouette weight")}
         {field.number("curvature_weight", "Curvature weight")}
         {field.check("lock_borders", "Lock open boundaries")}
+        {field.check(
+          "keep_shells",
+          "Keep all shells",
+          "else far levels drop small shells whole where that costs least",
+        )}
       </div>
       <Protected prop={prop} decide={decide} isPicking={isPicking} onPick={onPick} />
     </div>

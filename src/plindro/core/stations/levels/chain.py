@@ -5,12 +5,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from plindro.core.findings import Finding, Severity, grouped, length
+from plindro.core.findings import Finding, Severity, counted, grouped, length
 from plindro.core.measure.deviation import Deviation, DeviationFrom
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import (
+    DroppedShells,
     Known,
     Limits,
     Reduced,
@@ -86,6 +87,7 @@ class ChainMaker:
         )
         self._sizes = part_sizes(mesh, len(prop.parts))
         self._shaders: dict[str, LevelShader] = {}
+        self._dropped_shells: DroppedShells | None = None
 
     def add(self, levels: list[Level], number: int, wanted: LevelTarget) -> None:
         """Put one more level below the last, or say why not."""
@@ -94,7 +96,9 @@ class ChainMaker:
         try:
             taken = self._take(wanted)
             result = taken.result
-            why = _why_not(result, above, self.diameter, is_dropping=bool(taken.dropped.any()))
+            why = _why_not(
+                result, above, self.diameter, is_dropping=bool(taken.dropped.any()), keep_shells=settings.keep_shells
+            )
         except ValueError as error:
             why = str(error)
         if why:
@@ -104,12 +108,16 @@ class ChainMaker:
         for finding in _tell(result, taken.sequence, wanted, index, self.diameter, settings, self._faceted):
             report.find(finding)
         shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, settings, self._faceted))
-        for finding in self._missing(shaded.mesh, taken.dropped, index):
-            report.find(finding)
+        vanished = self._missing(shaded.mesh, taken.dropped)
+        told = self._tell_shells(taken, vanished, index)
+        if told is not None:
+            report.find(told)
+        elif vanished:
+            report.find(self._part_missing(vanished, index))
         if wanted.remesh and self._plane is not None:
             text = f"LOD{index} is remeshed over both sides and so not symmetric; use edge collapse to mirror it"
             report.find(Finding("remesh-not-mirrored", Severity.WARNING, text, level=index))
-        self._put(levels, number, shaded, result.deviation, taken.dropped)
+        self._put(levels, number, shaded, result.deviation, taken.dropped, vanished)
 
     def add_by_hand(self, levels: list[Level], number: int, wanted: LevelTarget, made: HandMade) -> None:
         """Put a level that was modelled below the last, with what is to be said about it, or say why not."""
@@ -126,14 +134,22 @@ class ChainMaker:
         if mesh.normals is not None:
             angle = self._shader(LevelTarget(ratio=0.5, normals="keep")).shade(mesh).angle
         dropped = parts_named(self._prop, wanted.excluded_parts)
-        level = self._put(levels, number, Shaded(mesh, "by hand", angle), self._ruler.measure(mesh), dropped)
-        for finding in (
-            *check_by_hand(made, mesh, self._prop.mesh, level.change, index),
-            *(self._missing(mesh, dropped, index) if made.has_parts else ()),
-        ):
+        missing = self._missing(mesh, dropped) if made.has_parts else []
+        level = self._put(levels, number, Shaded(mesh, "by hand", angle), self._ruler.measure(mesh), dropped, missing)
+        for finding in check_by_hand(made, mesh, self._prop.mesh, level.change, index):
             self._report.find(finding)
+        if missing:
+            self._report.find(self._part_missing(missing, index))
 
-    def _put(self, levels: list[Level], number: int, shaded: Shaded, deviation: Deviation, dropped: Mask) -> Level:
+    def _put(
+        self,
+        levels: list[Level],
+        number: int,
+        shaded: Shaded,
+        deviation: Deviation,
+        dropped: Mask,
+        vanished: list[int],
+    ) -> Level:
         """Measure what changes from LOD0 and from the level above, and put the level below the last."""
         self._done = 0.6 + 0.4 * (number + 0.7) / len(self._settings.levels)
         change, step = self._comparison.add(shaded.mesh, deviation)
@@ -147,6 +163,7 @@ class ChainMaker:
             change=change,
             step=step,
             dropped=tuple(self._prop.parts[i].path for i in np.flatnonzero(dropped)),
+            vanished=tuple(self._prop.parts[i].path for i in vanished),
             target=number,
         )
         levels.append(level)
@@ -242,6 +259,10 @@ class ChainMaker:
         whole = way.calibrate() if math.isfinite(limits.largest_deviation(self.diameter)) else way.sequence
         left, known = (whole.without(faces), Known()) if faces.any() else (whole, way.known)
         result = take_level(left, limits, self._ruler, self.diameter, known)
+        if result.deviation.largest > BROKEN * self.diameter and not dropped.any():
+            # Rather too heavy than another shape.
+            nearer = replace(limits, tolerance=100.0 * BROKEN)
+            result = replace(take_level(left, nearer, self._ruler, self.diameter, known), reached=False)
         lowest = self._settings.min_triangles
         if result.mesh.n_faces < lowest:
             step = max(left.step_of_triangles(lowest - 1) - 1, 0)
@@ -249,19 +270,35 @@ class ChainMaker:
             result = Reduced(mesh, step, deviation, reached=True, stopped_by_deviation=False)
         return _Taken(left, result, dropped)
 
-    def _missing(self, mesh: Mesh, dropped: Mask, index: int) -> list[Finding]:
-        """Parts of LOD0 that are not there and were not meant to go."""
+    def _missing(self, mesh: Mesh, dropped: Mask) -> list[int]:
+        """Parts of LOD0 that are not there and were not excluded."""
         parts = self._prop.parts
-        if not len(parts):
-            return []
         there = np.zeros(len(parts), bool)
-        there[mesh.face_part] = True
-        missing = np.flatnonzero((self._sizes > 0) & ~there & ~dropped)
-        if not len(missing):
-            return []
-        names = ", ".join(parts[i].name for i in missing[:3]) + (" …" if len(missing) > 3 else "")
-        text = f"LOD{index} has no triangle left of {names}; keep more triangles, or exclude the part"
-        return [Finding("part-missing", Severity.WARNING, text, len(missing), level=index, part=parts[missing[0]].path)]
+        there[mesh.face_part if len(parts) else []] = True
+        return np.flatnonzero((self._sizes > 0) & ~there & ~dropped).tolist() if len(parts) else []
+
+    def _part_missing(self, missing: list[int], index: int) -> Finding:
+        parts = self._prop.parts
+        text = f"LOD{index} has no triangle left of {self._names(missing)}; keep more triangles, or exclude the part"
+        return Finding("part-missing", Severity.WARNING, text, len(missing), level=index, part=parts[missing[0]].path)
+
+    def _names(self, numbers: list[int]) -> str:
+        return ", ".join(self._prop.parts[i].name for i in numbers[:3]) + (" …" if len(numbers) > 3 else "")
+
+    def _tell_shells(self, taken: _Taken, vanished: list[int], index: int) -> Finding | None:
+        """How many shells a level goes without since that cost least, and the parts that went whole with them."""
+        source, result = taken.sequence.source, taken.result
+        if not result.step:
+            return None
+        if self._dropped_shells is None or self._dropped_shells.source is not source:
+            self._dropped_shells = DroppedShells(source)
+        sizes = self._dropped_shells.sizes(taken.sequence, result.step)
+        if not len(sizes):
+            return None
+        text = f"LOD{index}: {counted(len(sizes), 'shell')} of up to {length(float(sizes.max()))} dropped"
+        if vanished:
+            text += f", with them all of {self._names(vanished)}"
+        return Finding("shells-dropped", Severity.INFO, text, len(sizes), level=index)
 
     def _shader(self, wanted: LevelTarget) -> LevelShader:
         choice = "keep" if self._faceted else wanted.normals or self._settings.normals
@@ -275,13 +312,17 @@ class ChainMaker:
         return self._shaders[choice]
 
 
-def _why_not(result: Reduced, above: Level, diameter: float, *, is_dropping: bool) -> str:
+def _why_not(result: Reduced, above: Level, diameter: float, *, is_dropping: bool, keep_shells: bool = False) -> str:
     """Why a level is not worth having; empty where it is."""
     n_faces = result.mesh.n_faces
     if not n_faces:
         return "nothing is left of it"
     if n_faces > MIN_FALL * above.mesh.n_faces:
-        reason = "its tolerance allows no fewer" if result.stopped_by_deviation else what_holds(above.mesh)
+        reason = (
+            "its tolerance allows no fewer"
+            if result.stopped_by_deviation
+            else what_holds(above.mesh, keep_shells=keep_shells)
+        )
         return f"{grouped(n_faces)} triangles, hardly fewer than LOD{above.index}: {reason}"
     # What is left out on purpose may stick out far.
     if result.deviation.largest > BROKEN * diameter and not is_dropping:
@@ -303,10 +344,10 @@ def _tell(
     if result.deviation.largest > FAR_OFF * diameter:
         findings.append(_far_off(index, result.deviation.largest, diameter))
     if not result.reached:
-        text = (
-            f"LOD{index} stops at {grouped(result.mesh.n_faces)} triangles instead of {wanted.in_words()}: "
-            f"{what_holds(sequence.source)}"
-        )
+        why = what_holds(sequence.source, keep_shells=settings.keep_shells)
+        if result.stopped_by_deviation:
+            why = f"fewer would be further off than {BROKEN:.0%} of the prop's size"
+        text = f"LOD{index} stops at {grouped(result.mesh.n_faces)} triangles instead of {wanted.in_words()}: {why}"
         findings.append(Finding("target-not-reached", Severity.WARNING, text, level=index))
     if len(sequence.phase_steps) > 1 and result.step > sequence.phase_steps[1] and sequence.crosses_seams:
         text = (

@@ -27,6 +27,7 @@ def make_sequence(
         "placement": settings.placement,
         "hold_hard_edges": hold_hard_edges,
         "lock_borders": settings.lock_borders,
+        "keep_shells": settings.keep_shells,
         "on_step": lambda done: report.step(0.6 * done, "building levels"),
     }
     weight = np.ones(mesh.n_vertices)

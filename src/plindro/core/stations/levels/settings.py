@@ -136,6 +136,9 @@ class LevelsSettings(StationSettings):
     )
     curvature_weight: float = Field(0.0, ge=0.0, le=10.0, description="curvature weight: extra cost of curved regions")
     lock_borders: bool = Field(False, description="open borders stay as they are, so that modular pieces still meet")
+    keep_shells: bool = Field(
+        False, description="every shell keeps its last triangles; off: shells are dropped whole where that costs least"
+    )
     protected: tuple[Protected, ...] = Field((), max_length=2_000, description="patches that are not reduced")
     protected_parts: tuple[str, ...] = Field((), description="paths of parts that are not reduced")
     mirror: Literal["off", "found", "x", "y", "z"] = Field(

@@ -157,6 +157,7 @@ def _level_facts(level: Level, n_vertices: int, prop: Prop) -> LevelFacts:
         normal_angle=level.normal_angle,
         normals=level.normals,
         dropped=list(level.dropped),
+        vanished=list(level.vanished),
         target=level.target,
     )
 
