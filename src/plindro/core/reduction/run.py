@@ -194,7 +194,9 @@ class Run:
         shell = self._shells.of_triangle[names]
         counts = np.bincount(shell, minlength=len(self._shells.lives))
         spare = int(counters[LIVE_TRIANGLES]) - least_triangles
-        gone = self._shells.vanish(counts, limit, _furthest(self._phase), spare)
+        # No further than the surface has moved anywhere: a cheap bolt must not bring the maximum forward.
+        reach = np.inf if np.isinf(limit) else min(_furthest(self._phase), self.drift.largest[-1] ** 2)
+        gone = self._shells.vanish(counts, limit, reach, spare)
         if not gone:
             return left
         step_of = np.full(len(counts), -1, np.int32)

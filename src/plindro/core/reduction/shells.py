@@ -4,8 +4,11 @@ No collapse takes the last triangles of a shell: a bolt ends as a tetrahedron, a
 cannot become lighter than four triangles each. A shell that goes leaves its places to whatever else is there: its cost
 is its area times the largest squared distance of its places to the nearest triangle of another shell. That is spread
 over the triangles that it still has, two at a time, as a collapse takes two. (By the mean of the squared distances
-shells go earlier, and the maximum deviation of the first levels doubles.) What an open shell leaves behind must face
-the same way: the back of a sheet is not replaced by its front.
+shells go earlier, and the maximum deviation of the first levels doubles.)
+
+What an open shell leaves behind must face the same way: the back of a sheet is not replaced by its front. A tenth of
+its size counts as a distance at least: a label that lies close on a body leaves no gap behind, but what is drawn on it
+is gone.
 """
 
 from typing import NamedTuple
@@ -23,6 +26,8 @@ _FEWEST, _MOST = 8, 128
 """Places by which a shell is judged, at least and at most."""
 _SAME_WAY, _ANY_WAY = 0.0, -2.0
 """Cosines of what faces the same way, and of anything."""
+_LOOK = 0.1
+"""Share of its size that a shell reaches at least, for what it shows."""
 _GOLDEN = 0.6180339887498949
 NONE, MIXED = -1, -2
 _WAITS, _SMALL = 0.1, 80
@@ -207,7 +212,7 @@ class Shells:
         self._places = _spread(corners, vectors, self.of_triangle, len(self.lives), self._heaviness())
         self._areas = np.bincount(self._places.shell, self._places.weight, minlength=len(self.lives))
         # As far as is known, squared; each reaches that far at least.
-        self._reaches = np.zeros(len(self.lives))
+        self._reaches = (_LOOK * _sizes(corners, self.of_triangle, len(self.lives))) ** 2
         self._stack = new_stack()
         self._is_priced = True
 
@@ -242,6 +247,14 @@ class Shells:
             self._places, self._others, self._stack, gone,
         )  # fmt: skip
         return [(shell, float(self._reaches[shell])) for shell in gone[:n_gone].tolist()]
+
+
+def _sizes(corners: F64, shell: I32, n_shells: int) -> F64:
+    """(S,) diagonals of the shells' bounds."""
+    low, high = np.full((n_shells, 3), np.inf), np.full((n_shells, 3), -np.inf)
+    np.minimum.at(low, shell, corners.min(axis=1))
+    np.maximum.at(high, shell, corners.max(axis=1))
+    return np.linalg.norm(np.where(high >= low, high - low, 0.0), axis=1)
 
 
 def _spread(corners: F64, vectors: F64, shell: I32, n_shells: int, heaviness: F64) -> Places:
