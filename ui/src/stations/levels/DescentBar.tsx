@@ -56,7 +56,7 @@ export function DescentBar({ descent, prop, triangles, onUse }: DescentBarProps)
           {count(left)} tris · {count(vertices)} verts
         </div>
         <div className="text-quiet">
-          {((100 * left) / way.trianglesAt[0]!).toFixed(left * 10 < way.trianglesAt[0]! ? 1 : 0)}% · dev. ≤{" "}
+          {((100 * left) / way.trianglesAt[0]!).toFixed(left * 10 < way.trianglesAt[0]! ? 1 : 0)}% · dev. ≈{" "}
           {length(way.largestAt[at]!)}
         </div>
       </output>

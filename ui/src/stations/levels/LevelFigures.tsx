@@ -1,5 +1,5 @@
 import type { Level, PropDetail } from "../../api/client";
-import { bytes, count, length, metres, plural } from "../../parts/format";
+import { bytes, count, length, metres } from "../../parts/format";
 import { LevelSwatch } from "../../parts/LevelSwatch";
 
 const HEADS = [
@@ -34,13 +34,11 @@ export function LevelFigures({ prop }: { prop: PropDetail }) {
               <th scope="row" className="!pl-0 text-left font-sans font-medium">
                 <span
                   className="flex items-center gap-1.5"
-                  title={without(level).length ? `without ${without(level).join(", ")}` : undefined}
+                  title={without(level).length ? `goes without ${without(level).join(", ")}` : undefined}
                 >
                   <LevelSwatch index={level.index} />
                   LOD{level.index}
-                  {without(level).length > 0 && (
-                    <span className="text-sm text-quiet">−{plural(without(level).length, "part")}</span>
-                  )}
+                  {without(level).length > 0 && <span className="text-sm text-quiet">−{without(level).length}</span>}
                 </span>
               </th>
               <td>

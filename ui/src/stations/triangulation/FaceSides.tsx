@@ -15,15 +15,18 @@ export function FaceSides({ prop }: { prop: PropDetail }) {
         question="What is there to cut?"
         reading={`Faces by number of sides, as the source has them. ${overruled ? `${count(overruled)} concave quads took their other diagonal.` : "No quad had to be cut against the rule."}`}
       />
-      <div className="flex min-h-0 grow items-end gap-3 overflow-x-auto px-4 pb-3">
+      <div className="flex min-h-0 grow items-end gap-1.5 overflow-x-auto px-4 pb-3">
         {sides.map(([side, number]) => (
-          <div key={side} className="flex h-full w-14 shrink-0 flex-col justify-end text-center">
+          <div key={side} className="flex h-full max-w-14 min-w-9 flex-1 flex-col justify-end text-center">
             <span className="figure text-sm">{count(number)}</span>
             <div
               className={side === 3 ? "bg-[var(--lod-2)]" : side === 4 ? "bg-[var(--lod-4)]" : "bg-[var(--lod-6)]"}
               style={{ height: `${8 + (62 * Math.log(number + 1)) / Math.log(largest + 1)}%` }}
             />
-            <span className="figure border-t border-rule-strong text-sm text-quiet">{side} sides</span>
+            <span className="figure border-t border-rule-strong text-sm whitespace-nowrap text-quiet">
+              {side}
+              {sides.length <= 5 && " sides"}
+            </span>
           </div>
         ))}
         {!sides.length && <p className="self-center text-quiet">there are no faces</p>}
