@@ -949,7 +949,7 @@ export interface components {
              * Vanished
              * @description paths of the parts that it has no triangle of, though none excluded them
              */
-            vanished: string[];
+            vanished?: string[];
             /**
              * Vertices
              * @description engine vertices

@@ -8,7 +8,7 @@ const HEADS = [
 ];
 
 /** The parts that a level goes without, excluded or with all their shells dropped. */
-const without = ({ dropped, vanished }: Level): string[] => [...dropped, ...vanished];
+const without = ({ dropped, vanished }: Level): string[] => [...dropped, ...(vanished ?? [])];
 
 /** What each level costs, and what it changes against LOD0 and against the level above it. */
 export function LevelFigures({ prop }: { prop: PropDetail }) {

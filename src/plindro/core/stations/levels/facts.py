@@ -45,7 +45,9 @@ class LevelFacts(StationFacts):
     normal_angle: float = Field(description="mean angle between its shading and LOD0's, in degrees")
     normals: str = Field(description="how its normals were made")
     dropped: list[str] = Field(description="paths of the parts that it goes without on purpose")
-    vanished: list[str] = Field(description="paths of the parts that it has no triangle of, though none excluded them")
+    vanished: list[str] = Field(
+        default_factory=list, description="paths of the parts that it has no triangle of, though none excluded them"
+    )
     target: int = Field(description="which of the settings' levels it is; -1 where it is of none")
 
 
