@@ -19,7 +19,7 @@ def two_browsers(rounds: int) -> list[str]:
             second = _decide(server, prop, "bob", version, 50.0 + number)
             if (first[0], second[0]) != (200, 409):
                 wrong.append(f"answers {first[0]} and {second[0]} where 200 and 409 belong")
-            elif second[1]["rows"][0]["theirs"] != str(20.0 + number):
+            elif second[1]["rows"][0]["theirs"] != f"{20 + number}":
                 wrong.append(f"the refusal tells {second[1]['rows']}")
             elif _decide(server, prop, "bob", second[1]["version"], 50.0 + number)[0] != 200:
                 wrong.append("a decision in view of the other's was refused")

@@ -40,7 +40,9 @@ def _dented(points: NDArray[np.float64]) -> NDArray[np.float64]:
     bulge = 0.012 * np.exp(-(((np.abs(around) - 1.05) / 0.28) ** 2) - ((height - 0.36) / 0.3) ** 2)
     # The lid is pushed at its edge and hardly in its middle, where it sinks instead.
     edge = np.clip(radius / _RADIUS, 0.0, 1.0) ** 2
-    push = (hollow + crease - bulge) * edge
+    # The foot holds the wall where it is.
+    free = np.clip((height - 0.03) / 0.16, 0.0, 1.0)
+    push = (hollow + crease - bulge) * edge * free
     moved = points * np.stack([1 - push / radius, np.ones(len(points)), 1 - push / radius], axis=1)
     inner = np.where(height > 0.84, np.clip(1.0 - radius / _RADIUS, 0.0, 1.0), 0.0)
     moved[:, 1] -= 0.05 * inner * np.exp(-((around / 1.1) ** 2)) * (radius / _RADIUS)

@@ -26,7 +26,7 @@ JOB_SECONDS = float(os.environ.get("PLINDRO_JOB_SECONDS") or 900)
 WORKER_MEMORY = int(os.environ.get("PLINDRO_WORKER_MEMORY") or 2048)
 """MiB that one worker may have."""
 WORKER_NICENESS = 10
-ATTEMPTS = int(os.environ.get("PLINDRO_ATTEMPTS") or 2)
+ATTEMPTS = int(os.environ.get("PLINDRO_ATTEMPTS") or 3)
 """How often a job is begun whose worker dies."""
 MAX_UPLOAD = int(os.environ.get("PLINDRO_MAX_UPLOAD") or 4096) * 2**20
 """Bytes that one request may bring; the variable is in MiB."""
