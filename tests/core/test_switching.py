@@ -159,6 +159,11 @@ def test_switches_rise_under_any_choice_or_it_is_said(changes, chosen, bias, thr
             assert (("switch-visible", level.index) in codes) == (is_seen and level.distance < level.proposed)
     sizes = [level.screen_size for level in sorted(prop.levels, key=lambda level: level.distance)]
     assert sizes == sorted(sizes, reverse=True)
+    for level in prop.levels[1:]:
+        if level.distance > 0:
+            # Stated as it is where the prop is larger than the view.
+            high = 2.0 * level.distance * np.tan(np.radians(30.0))
+            assert level.screen_size == pytest.approx(diagonal(prop.levels[0].mesh) / high)
     if last is not None:
         assert prop.last_distance == pytest.approx(bias * last)
         for level in prop.levels[1:]:

@@ -928,7 +928,7 @@ export interface components {
             proposed: number;
             /**
              * Screen Size
-             * @description share of the view's height at its switch
+             * @description share of the view's height at its switch, over 1 where larger than it
              */
             screen_size: number;
             /** @description from the level above */

@@ -34,7 +34,7 @@ class LevelFacts(StationFacts):
     vertices: int = Field(description="engine vertices")
     deviation: float = Field(description="largest distance from LOD0")
     mean_deviation: float
-    screen_size: float = Field(description="share of the view's height at its switch")
+    screen_size: float = Field(description="share of the view's height at its switch, over 1 where larger than it")
     distance: float = Field(description="from where it is drawn")
     proposed: float = Field(description="from where it was proposed to be drawn")
     change: ChangeFacts = Field(description="from LOD0")

@@ -30,8 +30,12 @@ def with_switches(levels: list[Level], settings: LevelsSettings, diameter: float
         proposed = max(view.distance(level.change.largest, settings.max_pixel_error), proposed)
         own = wanted.get(level.index)
         distance = settings.switch_bias * (proposed if own is None else own)
-        size = min(view.share(diameter, distance), 1.0) if distance > 0 else 1.0
+        # Close to, the sphere is larger than the view.
+        size = view.share(diameter, distance) if distance > 0 else 1.0
         placed.append(replace(level, distance=distance, proposed=settings.switch_bias * proposed, screen_size=size))
+    # What is drawn from no distance on is never smaller than the others.
+    most = max(level.screen_size for level in placed)
+    placed = [level if level.distance > 0 else replace(level, screen_size=most) for level in placed]
     last = settings.cull_distance
     if last is None:
         last = view.distance_of_share(diameter, settings.cull_pixels / view.lines)
