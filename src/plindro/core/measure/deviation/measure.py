@@ -48,7 +48,7 @@ class Deviation:
         return self.largest <= 1.01 * self.reached or self.largest == 0.0
 
 
-NO_DEVIATION = Deviation(0.0, 0.0, 0.0)
+_NONE = Deviation(0.0, 0.0, 0.0)
 
 
 class DeviationFrom:
@@ -70,7 +70,7 @@ class DeviationFrom:
 
     def _measured(self, level: Mesh, care: _Care) -> Deviation:
         if level is self._source:
-            return NO_DEVIATION
+            return _NONE
         other = measured_surface(level)
         there = average_distance(self._surface, other, care.error, self._nothing)
         back = average_distance(other, self._surface, care.error, self._nothing)
