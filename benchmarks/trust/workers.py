@@ -11,7 +11,7 @@ from benchmarks.trust.watched import PROPS, Watched, watched
 
 
 def dead_workers(count: int) -> list[str]:
-    """``count`` workers killed, one a build; the build has two attempts and must come to its end."""
+    """``count`` workers killed, at a build one or all; each build must come to its end."""
     chance, wrong = random.Random(11), []
     with watched() as server:
         for number in range(count):

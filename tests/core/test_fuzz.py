@@ -18,8 +18,9 @@ import pytest
 from PIL import Image
 
 from plindro.core.errors import PlindroError
-from plindro.core.executors import WorkerLimits, WorkerPool, WorkStopped, result_of
+from plindro.core.executors import WorkStopped, result_of
 from plindro.core.files import MemoryFiles, read_scene
+from plindro.core.worker_pool import WorkerLimits, WorkerPool
 from tests.shapes import bumpy_sphere, make_glb
 
 MUTANTS = int(os.environ.get("PLINDRO_FUZZ") or 40)

@@ -6,13 +6,13 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
-from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
 import pytest
 
-from plindro.core.executors import WorkerLimits, WorkerPool, WorkStopped, result_of
+from plindro.core.executors import WorkStopped, result_of
+from plindro.core.worker_pool import WorkerLimits, WorkerPool
 
 LIMITS = WorkerLimits(seconds=3.0, memory_mib=1024)
 
@@ -46,23 +46,32 @@ def test_work_that_does_not_listen_is_ended_by_cancelling_it(pool: WorkerPool) -
     assert pool.submit(pow, 3, 2).result(30) == 9
 
 
-def test_a_worker_that_is_killed_while_it_rests_is_replaced(pool: WorkerPool) -> None:
-    for _ in range(3):
+def test_work_given_to_a_process_that_is_dead_is_done_by_the_next(pool: WorkerPool) -> None:
+    for pause in (0.0, 0.05, 0.3):
         worker = pool.submit(os.getpid).result(30)
-        time.sleep(0.3)
+        time.sleep(pause)
         os.kill(worker, signal.SIGKILL)
-        while _lives(worker):
-            time.sleep(0.01)
-        # What was given to the pool before it knew may be tried again, once.
-        with suppress(WorkStopped):
-            result_of(pool.submit(pow, 2, 5), LIMITS)
-        assert result_of(pool.submit(pow, 2, 5), LIMITS) == 32
+        # Some of it is given before the pool knows, some after; none of it had begun, so none of it is lost.
+        given = [pool.submit(pow, 2, n) for n in range(4)]
+        assert [result_of(work, LIMITS) for work in given] == [1, 2, 4, 8]
+        assert pool.submit(os.getpid).result(30) != worker
+
+
+def test_work_that_no_process_takes_up_ends_in_words(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("plindro.core.worker_pool.TRIES", 2)
+    with WorkerPool(1, LIMITS, modules=["plindro.no_such_module"]) as pool:
+        work = pool.submit(pow, 2, 3)
+        with pytest.raises(WorkStopped, match="died"):
+            result_of(work, LIMITS)
+        waiting = pool.submit(pow, 2, 3)
+        assert waiting.cancel()
+        assert (waiting.cancelled(), waiting.running()) == (True, False)
 
 
 def test_no_worker_outlives_the_process_that_made_it(tmp_path: Path) -> None:
     script = (
         "import os, time\n"
-        "from plindro.core.executors import WorkerLimits, WorkerPool\n"
+        "from plindro.core.worker_pool import WorkerLimits, WorkerPool\n"
         "if __name__ == '__main__':\n"
         "    pool = WorkerPool(2, WorkerLimits())\n"
         "    print(*{pool.submit(os.getpid).result() for _ in range(8)}, flush=True)\n"

@@ -6,10 +6,11 @@ from pathlib import Path
 
 from plindro.cli.output import read_bytes
 from plindro.core.errors import UnreadableFile
-from plindro.core.executors import WorkerLimits, WorkerPool, WorkStopped, result_of
+from plindro.core.executors import WorkStopped, result_of
 from plindro.core.files import FolderFiles, SideFiles, read_scene
 from plindro.core.files.reading import USD_SUFFIXES
 from plindro.core.scene import Scene
+from plindro.core.worker_pool import WorkerLimits, WorkerPool
 
 MOST_SECONDS = 300.0
 """A damaged file can keep OpenUSD busy without end."""

@@ -17,7 +17,8 @@ from django.db.models import F
 from django.utils import timezone
 
 from plindro.core.errors import Cancelled, PlindroError
-from plindro.core.executors import WorkerLimits, WorkStopped, make_executor, result_of
+from plindro.core.executors import WorkStopped, make_executor, result_of
+from plindro.core.worker_pool import WorkerLimits
 from plindro.web.errors import UNEXPECTED, storage_words
 from plindro.web.work import registry
 from plindro.web.work.models import Job
