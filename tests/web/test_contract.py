@@ -5,6 +5,7 @@ import subprocess
 from pathlib import Path
 
 from plindro.web.api import api
+from plindro.web.bench.schemas import PropDetail
 from plindro.web.yard.management.commands.export_limits import limits
 
 UI = Path(__file__).resolve().parents[2] / "ui"
@@ -30,3 +31,8 @@ def test_migrations_are_complete(db) -> None:
     from django.core.management import call_command
 
     call_command("makemigrations", "--check", "--dry-run", verbosity=0)
+
+
+def test_the_prop_of_the_front_ends_tests_is_one_that_the_server_tells() -> None:
+    told = json.loads((UI / "src" / "testing" / "crate.json").read_text())
+    assert PropDetail.model_validate(told).model_dump(mode="json") == told

@@ -1,4 +1,4 @@
-import { cleanup } from "@testing-library/react";
+import { cleanup, configure } from "@testing-library/react";
 import { afterEach, vi } from "vitest";
 
 import { answerFetch, forgetAnswers } from "./server";
@@ -18,6 +18,8 @@ class PageRequest extends Request {
 vi.stubGlobal("ResizeObserver", NoResizes);
 vi.stubGlobal("Request", PageRequest);
 vi.stubGlobal("fetch", answerFetch);
+// Asking for each element whether it can be seen takes most of a test's time, and no style sheet is there to hide one.
+configure({ defaultHidden: true });
 Element.prototype.scrollIntoView = () => undefined;
 Element.prototype.hasPointerCapture = () => false;
 

@@ -1,7 +1,7 @@
 import { scaleLog } from "d3-scale";
 
 import type { PropDetail } from "../../api/client";
-import { dimensions, isPowerOfTen, length } from "../../parts/format";
+import { dimensions, isPowerOfTen, length, plural } from "../../parts/format";
 import type { Decide } from "../bench";
 import { Heading } from "../../parts/Heading";
 import { useSize } from "../../parts/useSize";
@@ -33,7 +33,7 @@ export function Sizes({ prop, decide }: { prop: PropDetail; decide: Decide }) {
     <div className="flex h-full flex-col">
       <Heading
         question="Is it the right size?"
-        reading={`${dimensions(size)}. Longest sides: this prop and the ${prop.peers.length} others of the board; the band is usual for its kind.${guesses.length ? " A hollow dot is where a scale factor would bring it; click to apply it." : ""}`}
+        reading={`${dimensions(size)}. Longest sides: this prop and ${plural(prop.peers.length, "other")} of the board; the band is usual for its kind.${guesses.length ? " A hollow dot is where a scale factor would bring it; click to apply it." : ""}`}
       />
       <div ref={ref} className="relative min-h-0 grow">
         <svg

@@ -39,6 +39,7 @@ export function LineRail({ prop, stations, open, onOpen, children }: LineRailPro
                     <span className="scale-140">
                       <SeverityShape severity={state} />
                     </span>
+                    <span className="sr-only">{state}</span>
                   </span>
                 )}
               </span>
