@@ -1,5 +1,6 @@
 """A zoo of small shapes for tests, and measures that share nothing with the code under test."""
 
+import itertools
 import json
 import struct
 from dataclasses import replace
@@ -87,6 +88,54 @@ def cube() -> Mesh:
     points = [[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]
     quads = [[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]]
     return make_mesh(np.array(points, float), np.arange(0, 25, 4), np.array(quads).reshape(-1))
+
+
+def drilled_block(across: int, along: int, sides: int = 8, *, radius: float = 0.28, height: float = 0.3) -> Mesh:
+    """A closed block of squares, each with a hole through it of so many sides (a multiple of four): triangles."""
+    angles = (np.arange(sides) + 0.5) * 2 * np.pi / sides
+    rim = np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    frame = 0.5 * rim / np.abs(rim).max(axis=1, keepdims=True)
+    # The frame has its corners too, so that neighbours meet.
+    turns = np.arange(4) * np.pi / 2 + np.pi / 4
+    corners = np.sqrt(0.5) * np.stack([np.cos(turns), np.sin(turns)], axis=1)
+    places: dict[tuple[float, ...], int] = {}
+    triangles: list[tuple[int, int, int]] = []
+
+    def at(x: float, y: float, z: float) -> int:
+        return places.setdefault((round(x, 9), round(z, 9), round(y, 9)), len(places))
+
+    def quad(a: int, b: int, c: int, d: int) -> None:
+        triangles.extend([(a, b, c), (a, c, d)])
+
+    for i in range(across):
+        for j in range(along):
+            middle = np.array([i + 0.5, j + 0.5])
+            hole, outer = middle + radius * rim, middle + frame
+            for k in range(sides):
+                m = (k + 1) % sides
+                corner = next((middle + c for c in corners if _is_between(angles[k], angles[m], c)), None)
+                for z, up in ((height, True), (0.0, False)):
+                    ring = [at(*hole[k], z), at(*outer[k], z), at(*outer[m], z), at(*hole[m], z)]
+                    if corner is not None:
+                        tip = at(*corner, z)
+                        triangles.append((ring[1], tip, ring[2]) if up else (ring[2], tip, ring[1]))
+                    quad(*(ring if up else ring[::-1]))
+                quad(at(*hole[k], height), at(*hole[m], height), at(*hole[m], 0.0), at(*hole[k], 0.0))
+                way = [outer[k], *([] if corner is None else [corner]), outer[m]]
+                for p, q in itertools.pairwise(way):
+                    on_side = [
+                        abs(p[axis] - q[axis]) < 1e-9 and min(abs(p[axis]), abs(p[axis] - most)) < 1e-9
+                        for axis, most in ((0, across), (1, along))
+                    ]
+                    if any(on_side):
+                        quad(at(*p, 0.0), at(*q, 0.0), at(*q, height), at(*p, height))
+    # Seen from above with z up the rings run counter-clockwise; y is up here.
+    return make_triangles(np.array(list(places)), np.array(triangles, np.int32)[:, ::-1].copy())
+
+
+def _is_between(first: float, last: float, place: NDArray[np.float64]) -> bool:
+    angle = np.arctan2(place[1], place[0]) % (2 * np.pi)
+    return bool(first < angle < last)
 
 
 def flat_grid(n: int) -> Mesh:

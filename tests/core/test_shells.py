@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.polygons import triangulate
 from plindro.core.prop import Prop
-from plindro.core.reduction import DroppedShells, Plane, Sequence, collapse, mirrored_sequence
+from plindro.core.reduction import Plane, Sequence, Topology, collapse, mirrored_sequence
 from plindro.core.reduction.shells import shells_of
 from plindro.core.report import Report
 from plindro.core.scene import Part
@@ -72,7 +72,7 @@ def test_the_shell_goes_first_that_leaves_least_behind() -> None:
     plate = triangulate(join(moved(cube(), (0, 0, 0), scale=4.0))).mesh
     sunk, proud = moved(cube(), (1.0, 3.85, 1.0), scale=0.2), moved(cube(), (3.0, 4.3, 3.0), scale=0.2)
     mesh = triangulate(join(plate, sunk, proud)).mesh
-    shells = DroppedShells(mesh)
+    shells = Topology(mesh)
     sequence = collapse(mesh)
     gone = [len(shells.sizes(sequence, step)) for step in range(sequence.n_steps + 1)]
     first = gone.index(1)
@@ -88,7 +88,7 @@ def test_a_shell_goes_on_both_sides_of_a_mirror() -> None:
     for step in range(sequence.n_steps + 1):
         low, high = sequence.level(step).bounds()
         assert low[0] == pytest.approx(-high[0])
-    assert DroppedShells(sequence.source).sizes(sequence, sequence.n_steps).tolist() == pytest.approx(
+    assert Topology(sequence.source).sizes(sequence, sequence.n_steps).tolist() == pytest.approx(
         [0.3 * np.sqrt(3.0)] * 2
     )
 
@@ -103,7 +103,7 @@ def test_a_level_tells_which_shells_and_parts_it_goes_without() -> None:
 
     def told(**settings: object):
         report = Report()
-        level = run(prop, LevelsSettings(levels=(LevelTarget(triangles=100),), **settings), report).levels[-1]
+        level = run(prop, LevelsSettings(levels=(LevelTarget(triangles=60),), **settings), report).levels[-1]
         return level, {finding.code: finding for finding in report.findings}
 
     level, found = told()

@@ -111,7 +111,8 @@ def test_no_switch_is_seen_where_it_is_proposed(stem: str, demo_result: Callable
             both = np.minimum(*sizes) > FINE**2 / 4
             cosine = np.einsum("ijk,ijk->ij", facing, turned) / np.maximum(sizes[0] * sizes[1], 1e-9)
             angle = np.degrees(np.arccos(np.clip(cosine, -1, 1)))
-            assert thickness(both & (angle > TURNED)) <= 2, f"shading of LOD{level.index}"
+            # A pixel of change beside an edge that moves lies over three, whose rims are taken off twice.
+            assert thickness(both & (angle > TURNED)) <= 4, f"shading of LOD{level.index}"
 
 
 def _centred(picture: np.ndarray, side: int) -> np.ndarray:

@@ -2,7 +2,7 @@
 
 from plindro.core.reduction.borders import border_vertices, what_holds
 from plindro.core.reduction.calibration import calibrated
-from plindro.core.reduction.dropped import DroppedShells
+from plindro.core.reduction.dropped import Topology
 from plindro.core.reduction.mirror import Plane, find_mirror, mirrored_sequence
 from plindro.core.reduction.reduce import Placement, collapse, diagonal, reduce_mesh
 from plindro.core.reduction.sequence import Sequence
@@ -10,13 +10,13 @@ from plindro.core.reduction.targets import Known, Limits, Reduced, measure_step,
 from plindro.core.reduction.weights import curvature, outline
 
 __all__ = [
-    "DroppedShells",
     "Known",
     "Limits",
     "Placement",
     "Plane",
     "Reduced",
     "Sequence",
+    "Topology",
     "border_vertices",
     "calibrated",
     "collapse",

@@ -31,6 +31,7 @@ ARRAYS: dict[str, tuple[type[np.generic], int]] = {
     "kind": (np.uint8, 1),  # (V) FREE, LINE, LOCKED or GONE
     "line": (np.int32, 2),  # (V, 2) neighbours along a feature line
     "rim": (np.bool_, 1),  # (V) on a mirror's plane; empty where there is none
+    "watch": (np.uint8, 1),  # (V) whether it marks where a handle holds a collapse back
     "cost": (np.float32, 1),  # (V) of the cheapest collapse
     "target": (np.int32, 1),  # (V) where the cheapest collapse goes
     "dirty": (np.uint8, 1),  # (V) to be evaluated anew
@@ -55,7 +56,7 @@ ARRAYS: dict[str, tuple[type[np.generic], int]] = {
     "to": (np.int32, 1),
     "pairs": (np.int32, 2),  # (2, wedges) wedges of both ends that become one
     "rows": (np.float64, 2),  # what was solved for each value of each pair
-    "place": (np.float64, 1),  # (3) from the vertex that survives to where it goes
+    "place": (np.float64, 1),  # (4) from the vertex that survives to where it goes; what going elsewhere would cost
 }
 """Every array of the passes: dtype and number of dimensions."""
 

@@ -13,13 +13,15 @@ def border_ends(mesh: Mesh) -> I32:
     return np.stack([mesh.corner_vertex[open_edges], mesh.corner_vertex[topology.next_corner[open_edges]]], axis=1)
 
 
-def what_holds(mesh: Mesh, *, keep_shells: bool = False) -> str:
+def what_holds(mesh: Mesh, *, keep_shells: bool = False, keep_holes: bool = False) -> str:
     """What keeps a mesh from being reduced further, as a clause."""
-    holds = ["its open boundaries", "corners"] if border_vertices(mesh).any() else []
-    holds += ["shells" if holds else "its shells"] if keep_shells else []
+    holds = ["open boundaries", "corners"] if border_vertices(mesh).any() else []
+    holds += ["shells"] if keep_shells else []
+    holds += ["through-holes"] if keep_holes else []
     if not holds:
-        return "its through-holes keep their last triangles"
-    return f"{', '.join(holds)} and through-holes keep their last triangles"
+        return "fewer would fold its surface"
+    listed = f"{', '.join(holds[:-1])} and {holds[-1]}" if len(holds) > 1 else holds[0]
+    return f"its {listed} keep their last triangles"
 
 
 def border_vertices(mesh: Mesh) -> Mask:

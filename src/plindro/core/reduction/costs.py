@@ -12,7 +12,7 @@ from plindro.core.reduction.features import FREE, LINE, LOCKED
 from plindro.core.reduction.quadrics import plain_error, value_error
 from plindro.core.reduction.soundness import gather_ring
 
-LENGTH_WEIGHT = 1e-7
+LENGTH_WEIGHT = 1e-10
 """Pulls towards short edges where the surface is flat and every collapse costs nothing."""
 LEAST, LEAST_SHARE = 24.0, 0.25
 """A pass takes so many vertices at least, but no more than this share: it costs more than it does for fewer."""
@@ -80,7 +80,7 @@ def collapse_cost(  # type: ignore[no-untyped-def]
     u, v, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around, chain, into,
     triangle_wedge, wedge_into, went, to,
 ):  # fmt: skip
-    """The error of moving u, with its gathered ring, onto v."""
+    """What moving u, with its gathered ring, onto v adds to the error."""
     x, y, z = positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1], positions[v, 2] - positions[u, 2]
     error = plain_error(quadrics, u, x, y, z)
     if len(wedge_quadrics):
@@ -92,7 +92,7 @@ def collapse_cost(  # type: ignore[no-untyped-def]
             return np.inf
         for i in range(n):
             error += value_error(wedge_quadrics, went[i], values, to[i], x, y, z)
-    return max(error, 0.0) + LENGTH_WEIGHT * quadrics[u, 10] * (x * x + y * y + z * z)
+    return max(error - quadrics[u, 9], 0.0) + LENGTH_WEIGHT * quadrics[u, 10] * (x * x + y * y + z * z)
 
 
 @kernel
@@ -121,7 +121,7 @@ def evaluate(  # type: ignore[no-untyped-def]
                 if has_values:
                     c = around[s, 2]
                     this += value_error(wedge_quadrics, triangle_wedge[c], values, triangle_wedge[turn(c, 1)], x, y, z)
-                this = max(this, 0.0) + pull * (x * x + y * y + z * z)
+                this = max(this - quadrics[u, 9], 0.0) + pull * (x * x + y * y + z * z)
                 if this < least:
                     best, least = v, this
         elif kind[u] < LOCKED:
@@ -136,7 +136,7 @@ def evaluate(  # type: ignore[no-untyped-def]
                 )  # fmt: skip
                 if this < least:
                     best, least = v, this
-        if least > furthest * quadrics[u, 10]:
+        if least + quadrics[u, 9] > furthest * quadrics[u, 10]:
             best, least = -1, np.inf
         target[u] = best
         cost[u] = least

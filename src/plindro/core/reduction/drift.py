@@ -51,6 +51,17 @@ def _to_triangle(px, py, pz, p, a, b, c):  # type: ignore[no-untyped-def]
 
 
 @kernel
+def _to_ring(places, owner, positions, start, around, out):  # type: ignore[no-untyped-def]
+    """Squared distance of each place to the triangles around its owner."""
+    for i in range(len(places)):
+        at, nearest = owner[i], np.inf
+        for s in range(start[at], start[at + 1]):
+            d, _ = _to_triangle(places[i, 0], places[i, 1], places[i, 2], positions, at, around[s, 0], around[s, 1])
+            nearest = min(nearest, d)
+        out[i] = nearest
+
+
+@kernel
 def _measure(places, owner, positions, start, around, out):  # type: ignore[no-untyped-def]
     """Distance of each place to the surface, walking from the ring of its owner to nearer rings."""
     for i in range(len(places)):
@@ -93,6 +104,20 @@ class Drift:
     def follow(self, into: I32) -> None:
         """Name the vertices that the owners went into."""
         self.owner[:] = into[self.owner]
+
+    def part(self, made_of: I32, n_old: int, state) -> None:  # type: ignore[no-untyped-def]
+        """Vertices were split: ``made_of`` what each from ``n_old`` on was. A place goes with the nearer side."""
+        copy_of = np.full(n_old, -1, np.int32)
+        copy_of[made_of] = np.arange(n_old, n_old + len(made_of), dtype=np.int32)
+        at = np.flatnonzero(copy_of[self.owner] >= 0)
+        if not len(at):
+            return
+        rings: Rings = state.rings
+        both = np.empty((2, len(at)))
+        for side, owner in zip(both, (self.owner[at], copy_of[self.owner[at]]), strict=True):
+            _to_ring(self._places[at], owner, state.positions, rings.start, rings.around, side)
+        changes = at[both[1] < both[0]]
+        self.owner[changes] = copy_of[self.owner[changes]]
 
     def lose(self, kind: NDArray[np.uint8]) -> None:
         """Leave out the places whose vertices are gone, and with them all that could stand for them."""

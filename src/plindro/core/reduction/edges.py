@@ -10,7 +10,7 @@ from plindro.core.reduction.costs import LENGTH_WEIGHT, MOST_WEDGES, turn
 from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
 from plindro.core.reduction.soundness import gather_ring
 
-MIDDLE_PULL = 1e-3
+MIDDLE_PULL = 1e-5
 """Share of the quadric's trace with which the middle of the edge pulls: it decides along what is flat (Tikhonov)."""
 CORNER_COSINE = 0.7
 """A line that turns further than this has a corner, which does not move."""
@@ -42,10 +42,11 @@ def is_corner(u, line, positions):  # type: ignore[no-untyped-def]
 
 
 @helper
-def roles(u, v, kind, line, positions):  # type: ignore[no-untyped-def]
+def roles(u, v, kind, line, positions, lines_move):  # type: ignore[no-untyped-def]
     """Which of the two goes and which keeps its name, and whether that one keeps its place.
 
-    One on a line keeps it against a FREE one, a LOCKED one against all, and of two on a line one at its corner.
+    One on a line keeps it against a FREE one, unless ``lines_move``, a LOCKED one against all, and of two on a line one
+    at its corner.
     """
     if kind[u] == LINE and kind[v] == LINE:
         at_u, at_v = is_corner(u, line, positions), is_corner(v, line, positions)
@@ -53,9 +54,10 @@ def roles(u, v, kind, line, positions):  # type: ignore[no-untyped-def]
             return v, u, True
         return u, v, at_v and not at_u
     is_fixed = kind[u] != kind[v] or kind[u] == LOCKED
-    if kind[u] <= kind[v]:
-        return u, v, is_fixed
-    return v, u, is_fixed
+    dies, keeps = (u, v) if kind[u] <= kind[v] else (v, u)
+    if lines_move and kind[dies] == FREE and kind[keeps] == LINE:
+        is_fixed = is_corner(keeps, line, positions)
+    return dies, keeps, is_fixed
 
 
 @helper
@@ -98,6 +100,29 @@ def pair_wedges(  # type: ignore[no-untyped-def]
             pairs[1, n] = w
             n += 1
     return n
+
+
+@helper
+def fit_values(place, is_fixed, n_pairs, pairs, wedge_quadrics, n_values, rows):  # type: ignore[no-untyped-def]
+    """Let every value of every pair take what is best for it at a place; returns how much error that saves."""
+    saved = 0.0
+    for p in range(n_pairs):
+        a, b = pairs[0, p], pairs[1, p]
+        area = 0.0
+        if a >= 0:
+            area += wedge_quadrics[a, 0]
+        if b >= 0:
+            area += wedge_quadrics[b, 0]
+        for m in range(n_values):
+            row = p * n_values + m
+            rows[row, 4] = 0.0
+            if area > 0.0 and not (is_fixed and b >= 0):
+                change = (
+                    rows[row, 0] * place[0] + rows[row, 1] * place[1] + rows[row, 2] * place[2] + rows[row, 3]
+                ) / area
+                rows[row, 4] = change
+                saved += area * change * change
+    return saved
 
 
 @helper
@@ -196,31 +221,19 @@ def solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quad
         + zz * z * z
         + 2.0 * (xy * x * y + xz * x * z + yz * y * z + bx * x + by * y + bz * z)
     )
-    for p in range(n_pairs):
-        a, b = pairs[0, p], pairs[1, p]
-        area = 0.0
-        if a >= 0:
-            area += wedge_quadrics[a, 0]
-        if b >= 0:
-            area += wedge_quadrics[b, 0]
-        for m in range(n_values):
-            row = p * n_values + m
-            rows[row, 4] = 0.0
-            if area > 0.0 and not (is_fixed and b >= 0):
-                change = (rows[row, 0] * x + rows[row, 1] * y + rows[row, 2] * z + rows[row, 3]) / area
-                rows[row, 4] = change
-                error -= area * change * change
     place[0], place[1], place[2] = x, y, z
-    return max(error, 0.0) + LENGTH_WEIGHT * (q[dies, 10] + q[keeps, 10]) * length
+    error -= fit_values(place, is_fixed, n_pairs, pairs, wedge_quadrics, n_values, rows)
+    before = q[keeps, 9] + q[dies, 9]
+    return max(error - before, 0.0) + LENGTH_WEIGHT * (q[dies, 10] + q[keeps, 10]) * length
 
 
 @helper
 def edge_cost(  # type: ignore[no-untyped-def]
     u, v, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start, around, into,
-    triangle_wedge, wedge_into, kind, line, pairs, rows, place,
+    triangle_wedge, wedge_into, kind, line, lines_move, pairs, rows, place,
 ):  # fmt: skip
     """The least error of making u, with its gathered ring, and v one; infinite where it cannot be."""
-    dies, keeps, is_fixed = roles(u, v, kind, line, positions)
+    dies, keeps, is_fixed = roles(u, v, kind, line, positions, lines_move)
     n_pairs = 0
     if len(wedge_quadrics):
         if dies == u:
@@ -242,7 +255,8 @@ def edge_cost(  # type: ignore[no-untyped-def]
 @kernel
 def evaluate_edges(  # type: ignore[no-untyped-def]
     first, last, positions, quadrics, wedge_quadrics, values, start, around, into,
-    triangle_wedge, wedge_into, kind, line, furthest, cost, target, dirty, ring, other_ring, pairs, rows, place,
+    triangle_wedge, wedge_into, kind, line, lines_move, furthest, cost, target, dirty, ring, other_ring, pairs, rows,
+    place,
 ):  # fmt: skip
     """Renew the cheapest edge of the dirty vertices ``first`` to ``last``, without asking whether it is allowed."""
     has_values = len(wedge_quadrics) > 0
@@ -265,9 +279,11 @@ def evaluate_edges(  # type: ignore[no-untyped-def]
                     continue
                 this = edge_cost(
                     u, v, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start, around, into,
-                    triangle_wedge, wedge_into, kind, line, pairs, rows, place,
+                    triangle_wedge, wedge_into, kind, line, lines_move, pairs, rows, place,
                 )  # fmt: skip
-                if this < least and this <= furthest * (quadrics[u, 10] + quadrics[v, 10]):
+                if this < least and this + quadrics[u, 9] + quadrics[v, 9] <= furthest * (
+                    quadrics[u, 10] + quadrics[v, 10]
+                ):
                     best, least = v, this
         target[u] = best
         cost[u] = least

@@ -166,11 +166,11 @@ def find_wedges(  # type: ignore[no-untyped-def]
 
 @kernel
 def find_kinds(  # type: ignore[no-untyped-def]
-    start, around, triangle_wedge, values, material, held, lock_borders, arriving, leaving, kind, line
+    start, around, triangle_wedge, values, material, held, holds_materials, lock_borders, arriving, leaving, kind, line
 ):
     """The kinds and lines anew, with fewer features: only where a held column of the wedges' ``values`` differs.
 
-    With no column held only open borders are features. ``material`` (T,) breaks where any column is held.
+    With no column held and no materials only open borders are features.
     """
     n = len(kind)
     for u in range(n):
@@ -199,8 +199,8 @@ def find_kinds(  # type: ignore[no-untyped-def]
                 n_pairs += 1
                 x, y = around[s, 2], around[r, 2]
                 broken = False
+                broken = holds_materials and material[x // 3] != material[y // 3]
                 if len(held):
-                    broken = material[x // 3] != material[y // 3]
                     p, q = triangle_wedge[x], triangle_wedge[y]
                     i, j = triangle_wedge[_turn(x, 1)], triangle_wedge[_turn(y, 2)]
                     for k in held:

@@ -8,9 +8,9 @@ import numpy as np
 
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.reduction.costs import MOST_WEDGES, turn
-from plindro.core.reduction.edges import edge_cost, is_edge, pair_wedges, roles, solve
+from plindro.core.reduction.edges import edge_cost, fit_values, is_edge, pair_wedges, roles, solve
 from plindro.core.reduction.features import FREE, LINE
-from plindro.core.reduction.quadrics import move_row, move_values
+from plindro.core.reduction.quadrics import move_row, move_values, plain_error
 from plindro.core.reduction.soundness import folds, gather_ring, keeps_surface
 from plindro.core.reduction.steps import (
     LIVE_TRIANGLES,
@@ -102,11 +102,11 @@ def _folds_ring(u, other, x, y, z, n_ring, ring, positions, shading):  # type: i
 
 @helper
 def _match(  # type: ignore[no-untyped-def]
-    dies, keeps, is_fixed, n_ring, ring, start, around, chain, into, kind, line, rim, mark, stamp, has_wedges,
+    dies, keeps, is_fixed, n_ring, ring, start, around, chain, into, kind, line, rim, watch, mark, stamp, has_wedges,
     triangle_wedge, wedge_into, pairs,
 ):  # fmt: skip
     """Pair the wedges of both ends, over the gathered ring of the one that dies; -1 where they must not become one."""
-    if not keeps_surface(dies, keeps, n_ring, ring, start, around, chain, into, kind, line, rim, mark, stamp):
+    if not keeps_surface(dies, keeps, n_ring, ring, start, around, chain, into, kind, line, rim, watch, mark, stamp):
         return -1
     if not has_wedges:
         pairs[0, 0], pairs[1, 0] = dies, keeps
@@ -127,41 +127,87 @@ def _hold_axes(u, v, positions, x, y, z, place):  # type: ignore[no-untyped-def]
 
 
 @helper
-def _fits(  # type: ignore[no-untyped-def]
-    u, v, dies, keeps, is_fixed, floor, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions, shading, quadrics,
-    wedge_quadrics, values, flat, has_normals, has_wedges, triangle_wedge, wedge_into, kind, rows, place,
+def _error_at(dies, keeps, x, y, z, positions, quadrics):  # type: ignore[no-untyped-def]
+    """What both ends err, their values kept, when they go to an offset from the one that keeps its name."""
+    dx, dy, dz = (
+        positions[keeps, 0] - positions[dies, 0],
+        positions[keeps, 1] - positions[dies, 1],
+        positions[keeps, 2] - positions[dies, 2],
+    )
+    whole = plain_error(quadrics, keeps, x, y, z) + plain_error(quadrics, dies, x + dx, y + dy, z + dz)
+    return whole - quadrics[keeps, 9] - quadrics[dies, 9]
+
+
+@helper
+def _other_place(which, dies, keeps, positions, place):  # type: ignore[no-untyped-def]
+    """A plain place of an edge, as an offset: the end that keeps its name, the middle, the other end."""
+    for k in range(3):
+        place[k] = 0.5 * which * (positions[dies, k] - positions[keeps, k])
+
+
+@helper
+def _folds_there(  # type: ignore[no-untyped-def]
+    u, v, dies, is_fixed, x, y, z, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions, shading, values, flat,
+    has_normals, has_wedges, triangle_wedge, wedge_into, rows,
 ):  # fmt: skip
-    """Find where u and v go as one, and whether no triangle around them folds; fills ``rows`` and ``place``."""
-    # Without values the wedges are counted, but none is solved for.
-    solve(
-        dies, keeps, is_fixed, n_pairs if len(wedge_quadrics) > 0 else 0, pairs, positions, quadrics, wedge_quadrics,
-        values, rows, place,
-    )  # fmt: skip
-    x, y, z = positions[keeps, 0] + place[0], positions[keeps, 1] + place[1], positions[keeps, 2] + place[2]
-    if kind[u] == LINE and kind[v] == LINE and not is_fixed:
-        x, y, z = _hold_axes(u, v, positions, x, y, z, place)
-    if not is_fixed and x < floor:
-        return False
+    """Whether a triangle around u or v folds when they go to x, y, z."""
     # Where the one that keeps its name keeps its place too, its triangles stay as they are.
     moves_u, moves_v = not is_fixed or dies == u, not is_fixed or dies == v
     if not has_wedges:
-        return not (moves_u and _folds_ring(u, v, x, y, z, n_ring, ring, positions, shading)) and not (
+        return (moves_u and _folds_ring(u, v, x, y, z, n_ring, ring, positions, shading)) or (
             moves_v and _folds_ring(v, u, x, y, z, n_other, other_ring, positions, shading)
         )
     side_u = 0 if dies == u else 1
-    return not (moves_u and _folds_wedges(
+    return (moves_u and _folds_wedges(
         u, v, x, y, z, n_ring, ring, positions, shading, triangle_wedge, wedge_into, values, flat, has_normals, side_u,
         n_pairs, pairs, rows,
-    )) and not (moves_v and _folds_wedges(
+    )) or (moves_v and _folds_wedges(
         v, u, x, y, z, n_other, other_ring, positions, shading, triangle_wedge, wedge_into, values, flat, has_normals,
         1 - side_u, n_pairs, pairs, rows,
     ))  # fmt: skip
 
 
 @helper
+def _fits(  # type: ignore[no-untyped-def]
+    u, v, dies, keeps, is_fixed, floor, limit, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions, shading,
+    quadrics, wedge_quadrics, values, flat, has_normals, has_wedges, triangle_wedge, wedge_into, kind, rows, place,
+):  # fmt: skip
+    """Find where u and v go as one, so that no triangle around them folds; fills ``rows`` and ``place``.
+
+    Where one folds at the best place the ends and the middle are tried. ``place[3]`` becomes what those cost that cost
+    more than ``limit``, infinite where there are none.
+    """
+    # Without values the wedges are counted, but none is solved for.
+    n_solved = n_pairs if len(wedge_quadrics) > 0 else 0
+    solve(dies, keeps, is_fixed, n_solved, pairs, positions, quadrics, wedge_quadrics, values, rows, place)
+    place[3] = np.inf
+    for which in range(-1, 3):
+        if which >= 0:
+            if is_fixed:
+                return False
+            _other_place(which, dies, keeps, positions, place)
+            error = _error_at(dies, keeps, place[0], place[1], place[2], positions, quadrics)
+            if error > limit:
+                place[3] = min(place[3], error)
+                continue
+            fit_values(place, is_fixed, n_solved, pairs, wedge_quadrics, values.shape[1], rows)
+        x, y, z = positions[keeps, 0] + place[0], positions[keeps, 1] + place[1], positions[keeps, 2] + place[2]
+        if kind[u] == LINE and kind[v] == LINE and not is_fixed:
+            x, y, z = _hold_axes(u, v, positions, x, y, z, place)
+        if not is_fixed and x < floor:
+            continue
+        if not _folds_there(
+            u, v, dies, is_fixed, x, y, z, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions, shading,
+            values, flat, has_normals, has_wedges, triangle_wedge, wedge_into, rows,
+        ):  # fmt: skip
+            return True
+    return False
+
+
+@helper
 def _weigh_others(  # type: ignore[no-untyped-def]
     u, v, limit, furthest, n_ring, ring, other_ring, ring_cost, positions, quadrics, wedge_quadrics, values, start,
-    around, into, triangle_wedge, wedge_into, kind, line, touched, pairs, rows, place,
+    around, into, triangle_wedge, wedge_into, kind, line, lines_move, touched, pairs, rows, place,
 ):  # fmt: skip
     """What u's edges but that to v cost, where they are within ``limit``; returns the cheapest above it and its end."""
     later, after = np.inf, -1
@@ -174,9 +220,10 @@ def _weigh_others(  # type: ignore[no-untyped-def]
             continue
         this = edge_cost(
             u, other, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start,
-            around, into, triangle_wedge, wedge_into, kind, line, pairs, rows, place,
+            around, into, triangle_wedge, wedge_into, kind, line, lines_move, pairs, rows, place,
         )  # fmt: skip
-        if this > furthest * (quadrics[u, 10] + quadrics[other, 10]):
+        whole = this + quadrics[u, 9] + quadrics[other, 9]
+        if whole > furthest * (quadrics[u, 10] + quadrics[other, 10]):
             continue
         if this > limit:
             if this < later:
@@ -287,8 +334,8 @@ def _join_wedges(  # type: ignore[no-untyped-def]
 @kernel
 def merge(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, floor, positions, shading, quadrics, wedge_quadrics, values, flat,
-    has_normals, start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, rim,
-    cost, target, dirty, touched, mark, counters, node, step_of, merge_from, merge_to, merge_step,
+    has_normals, start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, lines_move, rim,
+    watch, cost, target, dirty, touched, mark, counters, node, step_of, merge_from, merge_to, merge_step,
     step_distance, step_died, node_place, node_values, ring, other_ring, ring_cost, pairs, rows, place,
 ):  # fmt: skip
     """Merge the edges of the vertices in ``order`` while they cost no more than ``limit``; returns how many.
@@ -312,43 +359,46 @@ def merge(  # type: ignore[no-untyped-def]
             continue
         n_ring = gather_ring(u, start, around, into, ring)
         n_tried = -1
-        v, later, after = target[u], np.inf, -1
+        v, later, after, deferred, until = target[u], np.inf, -1, np.inf, -1
         dies, keeps, is_fixed, n_pairs = u, v, False, 0
         while v >= 0:
             if touched[v] == UNTOUCHED:
-                dies, keeps, is_fixed = roles(u, v, kind, line, positions)
+                dies, keeps, is_fixed = roles(u, v, kind, line, positions, lines_move)
                 n_other = gather_ring(v, start, around, into, other_ring)
                 counters[STAMP] += 2
                 # A surface is kept or not whichever of the two dies, but along a line the one that dies must lie on it.
                 if dies == u:
                     n_pairs = _match(
-                        dies, keeps, is_fixed, n_ring, ring, start, around, chain, into, kind, line, rim, mark,
+                        dies, keeps, is_fixed, n_ring, ring, start, around, chain, into, kind, line, rim, watch, mark,
                         counters[STAMP], has_wedges, triangle_wedge, wedge_into, pairs,
                     )  # fmt: skip
                 else:
                     n_pairs = _match(
-                        dies, keeps, is_fixed, n_other, other_ring, start, around, chain, into, kind, line, rim, mark,
-                        counters[STAMP], has_wedges, triangle_wedge, wedge_into, pairs,
+                        dies, keeps, is_fixed, n_other, other_ring, start, around, chain, into, kind, line, rim, watch,
+                        mark, counters[STAMP], has_wedges, triangle_wedge, wedge_into, pairs,
                     )  # fmt: skip
                 if n_pairs >= 0 and _fits(
-                    u, v, dies, keeps, is_fixed, floor, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions,
-                    shading, quadrics, wedge_quadrics, values, flat, has_normals, has_wedges, triangle_wedge,
+                    u, v, dies, keeps, is_fixed, floor, limit, n_ring, ring, n_other, other_ring, n_pairs, pairs,
+                    positions, shading, quadrics, wedge_quadrics, values, flat, has_normals, has_wedges, triangle_wedge,
                     wedge_into, kind, rows, place,
                 ):  # fmt: skip
                     break
+                if n_pairs >= 0 and place[3] < deferred:
+                    deferred, until = place[3], v
             if n_tried < 0:
                 n_tried = n_ring + 2
                 later, after = _weigh_others(
                     u, v, limit, furthest, n_ring, ring, other_ring, ring_cost, positions, quadrics, wedge_quadrics,
-                    values, start, around, into, triangle_wedge, wedge_into, kind, line, touched, pairs, rows, place,
+                    values, start, around, into, triangle_wedge, wedge_into, kind, line, lines_move, touched, pairs,
+                    rows, place,
                 )  # fmt: skip
             v = -1
             at = cheapest_of(ring_cost, n_tried)
             if at >= 0:
                 v = ring[0, at] if at < n_ring else line[u, at - n_ring]
         if v < 0:
-            cost[u] = later
-            target[u] = after
+            cost[u] = min(later, deferred)
+            target[u] = after if later <= deferred else until
             continue
         died = mark_dirty(v, n_ring, ring, dirty)
         mark_dirty(v, n_other, other_ring, dirty)

@@ -277,6 +277,10 @@ def _double(sequence: Sequence, offset: float, back: F64) -> Sequence:
         triangles_at=2 * sequence.triangles_at,
         nodes_at=2 * sequence.nodes_at,
         died_at=np.repeat(sequence.died_at, 2),
+        starts_at=np.repeat(sequence.starts_at, 2),
+        # Each on both sides.
+        cut_steps=tuple(np.repeat(sequence.cut_steps, 2).tolist()),
+        border_steps=tuple(np.repeat(sequence.border_steps, 2).tolist()),
         vertices_at=(2 * sequence.vertices_at - pairs).astype(np.int32),
         born_at=np.repeat(sequence.born_at, 2),
         used_until=np.repeat(sequence.used_until, 2),

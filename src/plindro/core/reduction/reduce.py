@@ -24,6 +24,7 @@ class Options(TypedDict, total=False):
     hold_hard_edges : whether breaks of the normal are features, and normals weigh in; as it is without
     lock_borders : open borders stay as they are, so that modular pieces still meet
     keep_shells : no shell vanishes whole, so that each keeps its last triangles
+    keep_holes : no through-hole closes, so that each keeps its last triangles
     weight : (V,) float64, how many times more an error counts there; 1 is usual
     locked : (V,) bool, vertices that stay
     floor : the first coordinate that no vertex goes below; those on it are borders
@@ -36,6 +37,7 @@ class Options(TypedDict, total=False):
     hold_hard_edges: bool
     lock_borders: bool
     keep_shells: bool
+    keep_holes: bool
     weight: F64
     locked: Mask
     floor: float
@@ -55,6 +57,7 @@ def collapse(mesh: Mesh, **options: Unpack[Options]) -> Sequence:
         hold_hard_edges=options.get("hold_hard_edges", True),
         lock_borders=options.get("lock_borders", False),
         keep_shells=options.get("keep_shells", False),
+        keep_holes=options.get("keep_holes", False),
         weight=options.get("weight", np.zeros(0)),
         locked=options.get("locked", np.zeros(0, bool)),
         floor=options.get("floor"),

@@ -20,10 +20,13 @@ from numpy.typing import NDArray
 from plindro.core.mesh.mesh import F32, F64, I32
 from plindro.core.reduction.arguments import call
 from plindro.core.reduction.costs import MOST_WEDGES, choose, evaluate
+from plindro.core.reduction.cuts import Cuts
+from plindro.core.reduction.cutting import N_COUNTERS
 from plindro.core.reduction.drift import Drift
 from plindro.core.reduction.edges import evaluate_edges
-from plindro.core.reduction.features import GONE, LOCKED, find_kinds
+from plindro.core.reduction.features import FREE, GONE, LOCKED, find_kinds
 from plindro.core.reduction.merge import merge
+from plindro.core.reduction.offers import Offers
 from plindro.core.reduction.steps import LIVE_TRIANGLES, MERGES, NODES, STAMP, STEPS, close_up
 from plindro.core.reduction.sweep import sweep
 from plindro.core.reduction.working import Start
@@ -41,21 +44,25 @@ _WORTH = 1_000
 """Vertices below which renumbering costs more than it saves."""
 _ROOM = 4096
 """Nodes for which there is room at the start of a pass."""
+_SOME = 0.05
+"""How many vertices loose collapses took off features, as a share of those that are on some: from there on features
+count as given up."""
+_ASKED_AGAIN = 1.2
+"""How many times more collapses must cost before shells are asked for their price again."""
 _OF_STATE = (
-    "positions", "shading", "quadrics", "wedge_quadrics", "values", "kind", "line", "rim", "cost", "target", "dirty",
-    "node",
+    "positions", "shading", "quadrics", "wedge_quadrics", "values", "kind", "line", "rim", "watch", "cost", "target",
+    "dirty", "node",
 )  # fmt: skip
 _OF_LOG = ("merge_from", "merge_to", "merge_step", "step_distance", "step_died", "node_place", "node_values")
 """Fields that go to the passes under their own names."""
-_PHASES = (0.006, 0.02, np.inf)
-"""How far, in shares of the diagonal and in the mean, a collapse may go before the next features are given up."""
 
 
 @dataclass(slots=True)
 class Log:
     """What happened: per step how many triangles died, the mean distance where it happened; per wedge from
-    which node to which at which step; what new nodes hold; when each triangle died (-1: never); where phases began;
-    the steps at which a shell went, with how many triangles."""
+    which node to which at which step; what new nodes hold; when each triangle died (-1: never); up to where all
+    features held, and where some hard edges and some seams were given up; the steps at which a shell went, with how
+    many triangles; what cuts made."""
 
     step_distance: F32
     step_died: NDArray[np.uint8]
@@ -65,8 +72,10 @@ class Log:
     node_place: F64
     node_values: F64
     died_at: I32
+    held_until: int
     phase_steps: list[int]
     shell_steps: list[tuple[int, int]]
+    cuts: Cuts
 
 
 class Run:
@@ -84,9 +93,10 @@ class Run:
         self._floor = -np.inf if floor is None else (floor - ordered.middle[0]) / ordered.scale
         self._has_normals = start.values.has_normals
         self._flat = start.values.first_uv
-        self._material = start.material
+        self.material = start.material
         self._n_threads = n_threads or os.cpu_count() or 1
-        self.counters = np.array([n_triangles, 0, 0, 0, n_wedges], np.int64)
+        self.counters = np.zeros(N_COUNTERS, np.int64)
+        self.counters[LIVE_TRIANGLES], self.counters[NODES] = n_triangles, n_wedges
         n_nodes = 2 * n_wedges + _ROOM if moves else 0
         n_merges = 3 * n_wedges + 2 * _ROOM if moves else n_wedges
         n_values = state.values.shape[1]
@@ -99,20 +109,22 @@ class Run:
             node_place=np.empty((n_nodes, 3)),
             node_values=np.empty((n_nodes, n_values)),
             died_at=np.full(n_triangles, -1, np.int32),
+            held_until=np.iinfo(np.int32).max,
             phase_steps=[],
             shell_steps=[],
+            cuts=Cuts(start.openings),
         )
-        self._shells = start.shells
+        self.shells = start.shells
         self.drift = Drift(state.positions, n_triangles)
-        # With nothing to give up there is one phase.
-        self._phase = 0 if start.has_inner_features else len(_PHASES) - 1
+        self._offers = Offers(has_features=start.has_inner_features)
+        # Until something is given up FREE vertices have one wedge.
         self._is_plain = True
+        self._turned_at, self._asked = 0, 0.0
+        self._n_features, self._lost = np.zeros((2, 2), np.int64)
         self._is_checked = False
         self._room: dict[str, Any] | None = None
         self._arrays: dict[str, Any] | None = None
-        self._numbers = np.arange(max(n_vertices, n_wedges), dtype=np.int32)
-        self._into = self._numbers[:n_vertices].copy()
-        self._wedge_into = np.arange(n_wedges, dtype=np.int32) if state.has_wedges else self._into
+        self._number(max(n_vertices, n_wedges))
         self._rows = np.zeros((MOST_WEDGES * max(n_values, 1), 5))
         self._counts = np.empty(1 << (31 - FINE), np.int32)
 
@@ -125,10 +137,15 @@ class Run:
         log_all = np.log(n_all + 1.0)
         with self._helpers() as pool:
             while self.counters[LIVE_TRIANGLES] > least_triangles:
-                if not self._pass(least_triangles, pool) and not self._give_up() and not self._end(least_triangles):
+                if not (
+                    self._pass(least_triangles, pool) or self._turn() or self._cut(np.inf) or self._end(least_triangles)
+                ):
                     break
                 if on_step:
                     on_step(float(1.0 - np.log(self.counters[LIVE_TRIANGLES] + 1.0) / log_all))
+        if self._offers.takes_turns and self._offers.is_loose:
+            self.state.other.kind, self.state.kind = self.state.kind, self._kinds_with(0)[0]
+            self._note_features(was_loose=True)
         self.drift.note(self.state, int(self.counters[STEPS]), int(self.counters[LIVE_TRIANGLES]), np.inf)
 
     @contextmanager
@@ -153,11 +170,13 @@ class Run:
         n_order = choose(
             state.cost, state.kind, n, SMALL_SHARE if n <= SMALL else SHARE, shift, self._counts, limit, order
         )
-        if n_order == 0:
+        order = self._offers.within(order[:n_order], state.cost, float(limit[0]))
+        if not len(order):
             return False
+        limit[0] = min(limit[0], self._offers.cap)
         counters[STAMP] = 0
         named.update(
-            n_order=n_order,
+            n_order=len(order),
             order=order,
             limit=float(limit[0]),
             least_triangles=least_triangles,
@@ -167,6 +186,7 @@ class Run:
         )
         call(merge if self._moves else sweep, named, checked=self._is_checked)
         self._is_checked = True
+        state.other.dirty |= state.dirty
         left = int(
             close_up(
                 state.triangles, state.triangle_wedge, state.name, into, wedge_into, step_of, state.has_wedges,
@@ -174,8 +194,10 @@ class Run:
             )
         )  # fmt: skip
         self.drift.follow(into)
-        left = self._vanish(left, float(limit[0]), least_triangles)
-        self._shrink(left, float(limit[0]))
+        counted = self._offers.in_order(float(limit[0]))
+        left = self._vanish(left, counted, least_triangles)
+        self._shrink(left, counted)
+        self._cut(counted)
         return True
 
     def _end(self, least_triangles: int) -> bool:
@@ -187,16 +209,17 @@ class Run:
 
     def _vanish(self, left: int, limit: float, least_triangles: int) -> int:
         """Let the shells go whose turn has come among the first ``left`` triangles; returns how many are left then."""
-        if self._shells is None:
+        if self.shells is None or limit < _ASKED_AGAIN * self._asked:
             return left
+        self._asked = limit if np.isfinite(limit) else self._asked
         state, counters, log = self.state, self.counters, self.log
         names = state.name[:left]
-        shell = self._shells.of_triangle[names]
-        counts = np.bincount(shell, minlength=len(self._shells.lives))
+        shell = self.shells.of_triangle[names]
+        counts = np.bincount(shell, minlength=len(self.shells.lives))
         spare = int(counters[LIVE_TRIANGLES]) - least_triangles
         # No further than the surface has moved anywhere: a cheap bolt must not bring the maximum forward.
-        reach = np.inf if np.isinf(limit) else min(_furthest(self._phase), self.drift.largest[-1] ** 2)
-        gone = self._shells.vanish(counts, limit, reach, spare)
+        reach = np.inf if np.isinf(limit) else self.drift.largest[-1] ** 2
+        gone = self.shells.vanish(counts, limit, reach, spare)
         if not gone:
             return left
         step_of = np.full(len(counts), -1, np.int32)
@@ -217,6 +240,34 @@ class Run:
         self.drift.lose(state.kind)
         return len(stays)
 
+    def _cut(self, limit: float) -> bool:
+        """Close the through-holes and handles that cost no more than ``limit``; returns whether any was."""
+        cuts = self.log.cuts
+        if not cuts.are_left:
+            return False
+        # They grow while cuts are tried.
+        self._arrays = None
+        return cuts.apply(self, limit) > 0
+
+    def find_kinds(self) -> tuple[NDArray[np.uint8], I32]:
+        """Kinds and lines of all vertices as the offers whose turn it is have them."""
+        return self._kinds_with(None if self._offers.is_loose else 0)
+
+    def _kinds_with(self, first: int | None) -> tuple[NDArray[np.uint8], I32]:
+        """Kinds and lines where the columns of the values from ``first`` on, and materials, are held; None: nothing."""
+        state = self.state
+        kind = np.where(state.kind == GONE, GONE, FREE).astype(np.uint8)
+        line = np.full_like(state.line, -1)
+        n_values = state.values.shape[1]
+        held = np.arange(n_values if first is None else first, n_values, dtype=np.int64)
+        n, rings = len(kind), state.rings
+        find_kinds(
+            rings.start, rings.around, state.triangle_wedge.reshape(-1), state.values, self.material[state.name], held,
+            first is not None, False, np.full(n, -1, np.int32), np.zeros(n, np.int32), kind, line,
+        )  # fmt: skip
+        kind[state.locked & (kind < LOCKED)] = LOCKED
+        return kind, line
+
     def _make_room(self) -> None:
         """Let the records of nodes and merges grow; where vertices keep their places they never have to."""
         if not self._moves:
@@ -230,6 +281,22 @@ class Run:
             for field in ("merge_from", "merge_to", "merge_step"):
                 setattr(log, field, _longer(getattr(log, field)))
             self._arrays = None
+
+    def room_for(self, *, nodes: int, steps: int) -> None:
+        """Let the records have room for so many more nodes and steps than there would be without."""
+        log = self.log
+        wanted = int(self.counters[NODES]) + nodes + _ROOM
+        if wanted > len(log.node_place):
+            log.node_place = _grown(log.node_place, wanted)
+            log.node_values = _grown(log.node_values, wanted)
+        wanted = int(self.counters[MERGES]) + len(self.state.node) + 3 * nodes
+        if wanted > len(log.merge_from):
+            for field in ("merge_from", "merge_to", "merge_step"):
+                setattr(log, field, _grown(getattr(log, field), wanted))
+        wanted = int(self.counters[STEPS]) + len(self.state.kind) + steps
+        if wanted > len(log.step_distance):
+            log.step_distance = _grown(log.step_distance, wanted)
+            log.step_died = _grown(log.step_died, wanted)
 
     def _named(self) -> dict[str, Any]:
         """The arrays as they stand, under the names of ``arguments``; most of them are the same for many passes."""
@@ -251,7 +318,9 @@ class Run:
             **{field: getattr(state, field) for field in _OF_STATE},
             **{field: getattr(log, field) for field in _OF_LOG},
             "counters": self.counters,
-            "furthest": _furthest(self._phase),
+            "furthest": np.inf,
+            # What lies on a mirror's plane stays there.
+            "lines_move": len(state.wedge_quadrics) == 0 and len(state.rim) == 0,
             "is_plain": self._is_plain,
             "floor": self._floor,
             "flat": self._flat,
@@ -279,7 +348,7 @@ class Run:
             "to": wedges[1],
             "pairs": wedges,
             "rows": np.zeros_like(self._rows),
-            "place": np.empty(3),
+            "place": np.empty(4),
         }
 
     def _evaluate(self, pool: ThreadPoolExecutor | None, named: dict[str, Any]) -> None:
@@ -311,35 +380,74 @@ class Run:
             state.compact(self.drift.owner)
             self._arrays = None
             n = len(state.kind)
-        self._into[:n] = self._numbers[:n]
-        if has_wedges:
-            self._wedge_into = self._numbers[: len(state.node)].copy()
-        else:
-            self._wedge_into = self._into
+        self.renumber()
         state.rings.fill(state.triangles, n)
         self.drift.note(state, int(self.counters[STEPS]), left, cost)
 
-    def _give_up(self) -> bool:
-        """Go on to the next phase; False where there is none."""
-        if self._phase + 1 >= len(_PHASES):
+    def _number(self, count: int) -> None:
+        """Room for the names of so many vertices and wedges."""
+        self._numbers = np.arange(count, dtype=np.int32)
+        self._into = self._numbers.copy()
+        self.renumber()
+
+    def renumber(self) -> None:
+        """Every vertex and every wedge is its own again."""
+        state = self.state
+        n = len(state.kind)
+        if max(n, len(state.node)) > len(self._numbers):
+            return self._number(max(n, len(state.node)))
+        self._into[:n] = self._numbers[:n]
+        self._wedge_into = self._numbers[: len(state.node)].copy() if state.has_wedges else self._into
+        return None
+
+    def _turn(self) -> bool:
+        """Let the other offers have their turn; False where there are none left."""
+        was_loose = self._offers.is_loose
+        if not self._offers.turn():
             return False
-        self._phase += 1
+        state, other = self.state, self.state.other
         self._arrays = None
         self._is_plain = False
-        state = self.state
-        self.log.phase_steps.append(int(self.counters[STEPS]))
-        held = np.arange(3 if self._has_normals else 0, state.values.shape[1], dtype=np.int64)
-        if self._phase > 1:
-            held = held[:0]
-        n, rings = len(state.kind), state.rings
-        find_kinds(
-            rings.start, rings.around, state.triangle_wedge.reshape(-1), state.values,
-            self._material[state.name], held, False, np.full(n, -1, np.int32), np.zeros(n, np.int32), state.kind,
-            state.line,
-        )  # fmt: skip
-        state.kind[state.locked & (state.kind < LOCKED)] = LOCKED
-        state.dirty[:] = 1
+        gone = state.kind == GONE
+        known = np.where(gone, GONE, other.kind), np.sort(other.line, axis=1)
+        for field in ("kind", "line", "cost", "target", "dirty"):
+            mine = getattr(state, field)
+            setattr(state, field, getattr(other, field))
+            setattr(other, field, mine)
+        state.kind = np.where(gone, GONE, FREE).astype(np.uint8)
+        state.kind, state.line = self.find_kinds()
+        state.cost[gone], state.target[gone], state.dirty[gone] = np.inf, -1, 0
+        changed = (state.kind != known[0]) | (np.sort(state.line, axis=1) != known[1]).any(axis=1)
+        state.dirty[state.triangles[changed[state.triangles].any(axis=1)]] = 1
+        self._note_features(was_loose)
         return True
+
+    def _note_features(self, was_loose: bool) -> None:
+        """Write down from where on features are given up, and where some hard edges and some seams have been."""
+        log = self.log
+        if len(log.phase_steps) == 2:
+            return
+        counts = self._features_inside(was_loose)
+        if not was_loose:
+            self._turned_at, self._n_features = int(self.counters[STEPS]), counts
+            return
+        lost = np.maximum(self._n_features - counts, 0)
+        if lost.any():
+            log.held_until = min(log.held_until, self._turned_at)
+        self._lost += lost
+        some = self._lost > _SOME * self._n_features
+        if some.any() and not log.phase_steps:
+            log.phase_steps.append(self._turned_at)
+        if some[1]:
+            log.phase_steps.append(self._turned_at)
+
+    def _features_inside(self, was_loose: bool) -> NDArray[np.int64]:
+        """How many vertices are on features inside the surface, and how many of these not only for their normals."""
+        state = self.state
+        strict, loose = (state.kind, state.other.kind) if was_loose else (state.other.kind, state.kind)
+        seams = self._kinds_with(3)[0] if self._has_normals else strict
+        alive = state.kind < GONE
+        return np.array([(alive & (kind > loose)).sum() for kind in (strict, seams)])
 
     @property
     def n_nodes(self) -> int:
@@ -360,5 +468,6 @@ def _longer(values: NDArray[Any]) -> NDArray[Any]:
     return np.concatenate([values, room])
 
 
-def _furthest(phase: int) -> float:
-    return float(_PHASES[phase] ** 2)
+def _grown(values: NDArray[Any], length: int) -> NDArray[Any]:
+    """The values with room behind them up to a length."""
+    return np.concatenate([values, np.empty((length - len(values), *values.shape[1:]), values.dtype)])

@@ -2,15 +2,16 @@
 
 What vertices are called in the sequence are *nodes*: the wedges of the source, and where vertices move the wedges that
 came of each merge. Nodes are numbered by the step at which they go, the last first, and so are triangles; the parent of
-a node goes later and has a smaller number. At a given step the first triangles are there, and a corner belongs to the
-nearest ancestor of its node that is still there.
+a node goes later and has a smaller number. At a given step the first triangles are there, but for those that have not
+begun yet, and a corner belongs to the nearest ancestor of its node that is still there.
+
+A cut that closes a through-hole ends the triangles on one side of it, and begins them anew with nodes of their own.
 """
 
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh, drop_unused_vertices
 from plindro.core.numeric.kernels import kernel, prefetch
@@ -25,8 +26,8 @@ class Sequence:
     Attributes
     ----------
     source : the mesh it began with
-    triangle_node : (T, 3) int32, the nodes of each triangle at the start
-    triangle_source : (T,) int32, the source's face
+    triangle_node : (T, 3) int32, the nodes of each triangle when it began
+    triangle_source : (T,) int32, the source's face; that which it continues, or lies beside, where it began with a cut
     parent : (N,) int32, the node each goes into, smaller than its own number; -1 where it stays to the end
     triangles_at, nodes_at, vertices_at : (S + 1,) int32, how many triangles are there, how many nodes have not yet
         gone, how many engine vertices there are
@@ -34,12 +35,15 @@ class Sequence:
     distance_at : (S,) float32, metres between the surface around the vertex of each step and the source's planes, in
         the mean: where a level errs, rather than how much
     died_at : (T,) int32, the step at which each triangle goes; S where it stays
+    starts_at : (T,) int32, the step from which each is there: 0, but for those that began with a cut
+    cut_steps, border_steps : the steps at which a through-hole or a handle, and at which a border was closed
     node_vertex : (N,) int32, nodes of one number are at one place
     node_place : (N, 3) float64, metres
     normals, uvs, colors : (N, ...) float32, what the nodes carry
     born_at, used_until : (N,) int32, the first step at which a node is there, 0 for those of the source, and the step
         from which it has no triangle any more
-    phase_steps : where hard edges, and where seams began to be given up; shorter where it never came to that
+    held_until : up to which step every feature inside the surface held
+    phase_steps : from where on some hard edges, and some seams, were given up; shorter where it never came to that
     """
 
     source: Mesh
@@ -53,6 +57,9 @@ class Sequence:
     mean_at: F32
     distance_at: F32
     died_at: I32
+    starts_at: I32
+    cut_steps: tuple[int, ...]
+    border_steps: tuple[int, ...]
     node_vertex: I32
     node_place: F64
     normals: F32 | None
@@ -60,6 +67,7 @@ class Sequence:
     colors: F32 | None
     born_at: I32
     used_until: I32
+    held_until: int
     phase_steps: tuple[int, ...]
 
     @property
@@ -68,7 +76,8 @@ class Sequence:
 
     def step_of_triangles(self, count: int) -> int:
         """The first step with no more than ``count`` triangles; the last where there is none."""
-        return min(int(np.searchsorted(-self.triangles_at, -count)), self.n_steps)
+        fallen = np.minimum.accumulate(self.triangles_at)
+        return min(int(np.searchsorted(-fallen, -count)), self.n_steps)
 
     def step_of_vertices(self, count: int) -> int:
         """The first step from which on there are no more engine vertices than ``count``; else the last."""
@@ -84,6 +93,14 @@ class Sequence:
         """Whether it came to crossing seams and material borders."""
         return len(self.phase_steps) > 1
 
+    def closed_holes(self, step: int) -> int:
+        """How many through-holes and handles were closed by ``step``."""
+        return int(np.searchsorted(self.cut_steps, step))
+
+    def closed_borders(self, step: int) -> int:
+        """How many open boundaries were closed by ``step``."""
+        return int(np.searchsorted(self.border_steps, step))
+
     def count_living(self, which: Mask) -> I64:
         """(S + 1,) how many of these nodes have triangles after each step."""
         return _count_living(self.born_at[which], self.used_until[which], self.n_steps)
@@ -93,9 +110,6 @@ class Sequence:
         if not faces.any():
             return self
         stays = np.flatnonzero(~faces[self.triangle_source])
-        gone = np.bincount(self.died_at[faces[self.triangle_source]], minlength=self.n_steps + 1)
-        # What is there at the end dies at the last step of all, and never in the counts.
-        left = self.triangles_at - (gone.sum() - np.concatenate([[0], np.cumsum(gone[:-1])]))
         number = np.cumsum(~faces, dtype=np.int32) - 1
         triangle_node = self.triangle_node[stays]
         used_until = np.zeros(len(self.parent), np.int32)
@@ -109,26 +123,35 @@ class Sequence:
             source=self.source.with_faces(np.flatnonzero(~faces)),
             triangle_node=triangle_node,
             triangle_source=number[self.triangle_source[stays]],
-            triangles_at=left.astype(np.int32),
+            triangles_at=_count_triangles(self.starts_at[stays], self.died_at[stays], self.n_steps),
             vertices_at=_count_living(self.born_at, used_until, self.n_steps).astype(np.int32),
             died_at=self.died_at[stays],
+            starts_at=self.starts_at[stays],
             used_until=used_until,
         )
+
+    def triangles_of(self, step: int) -> I64 | slice:
+        """Which triangles are there after ``step`` collapses."""
+        first = int(np.searchsorted(-self.died_at, -step, side="right"))
+        if not self.cut_steps and not self.border_steps:
+            return slice(first)
+        return np.flatnonzero(self.starts_at[:first] <= step)
 
     def nodes_of(self, step: int) -> I32:
         """(T', 3) the nodes of the triangles that are there after ``step`` collapses."""
         goes = np.empty(len(self.parent), np.int32)
         _resolve(self.parent, int(self.nodes_at[step]), goes)
-        return goes[self.triangle_node[: self.triangles_at[step]]]
+        return goes[self.triangle_node[self.triangles_of(step)]]
 
     def level(self, step: int) -> Mesh:
         """The mesh after ``step`` collapses; the source itself at 0."""
         if step <= 0:
             return self.source
         nodes = self.nodes_of(step).reshape(-1)
-        faces = np.sort(self.triangle_source[: self.triangles_at[step]]).astype(np.int64)
+        own = self.triangle_source[self.triangles_of(step)]
         # In the order of the source's faces, whatever died when.
-        by_face = np.argsort(self.triangle_source[: self.triangles_at[step]], kind="stable")
+        by_face = np.argsort(own, kind="stable")
+        faces = own[by_face].astype(np.int64)
         nodes = nodes.reshape(-1, 3)[by_face].reshape(-1)
         bare = self.source.with_faces(faces)
         used, corner_vertex = _renumber(self.node_vertex[nodes], int(self.node_vertex.max()) + 1)
@@ -229,21 +252,21 @@ def _number_triangles(by_death, first_wedges, number, died, n_steps, triangle_no
 
 @kernel
 def _put_nodes(  # type: ignore[no-untyped-def]
-    order, n_wedges, n_vertices, wedge_vertex, vertex_source, positions, made_place, middle, scale, born_at, vertex,
+    order, wedge, n_vertices, wedge_vertex, vertex_source, positions, made_place, middle, scale, born_at, vertex,
     place,
 ):  # fmt: skip
     """Where the nodes are: at the source's place, or for those that came of one merge at one, new in that step."""
     n = len(order)
     for i in range(n):
         if i + _AHEAD < n:
-            ahead = order[i + _AHEAD]
-            if ahead < n_wedges:
+            ahead = wedge[i + _AHEAD]
+            if ahead >= 0:
                 prefetch(wedge_vertex, ahead)
             else:
-                prefetch(made_place, ahead)
+                prefetch(made_place, order[i + _AHEAD])
         old = order[i]
-        if old < n_wedges:
-            vertex[i] = wedge_vertex[old]
+        if wedge[i] >= 0:
+            vertex[i] = wedge_vertex[wedge[i]]
             for k in range(3):
                 place[i, k] = positions[vertex_source[vertex[i]], k]
         else:
@@ -268,6 +291,13 @@ def _count_living(born_at: I32, used_until: I32, n_steps: int) -> I64:
     return np.cumsum(born - going)[: n_steps + 1]
 
 
+def _count_triangles(starts_at: I32, died_at: I32, n_steps: int) -> I32:
+    """(S + 1,) how many triangles are there after each step."""
+    begun = np.bincount(starts_at, minlength=n_steps + 2)
+    gone = np.bincount(died_at.astype(np.int64) + 1, minlength=n_steps + 2)
+    return np.cumsum(begun - gone)[: n_steps + 1].astype(np.int32)
+
+
 @kernel
 def _resolve(parent, n_there, goes):  # type: ignore[no-untyped-def]
     """The nearest ancestor of every node among the first ``n_there``."""
@@ -286,49 +316,57 @@ def _renumber(ids: I32, size: int) -> tuple[I32, I32]:
 
 def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
     """Sort what a run wrote down."""
-    log, n_steps = run.log, run.n_steps
-    n_nodes, n_triangles = run.n_nodes, len(log.died_at)
+    log, cuts, n_steps = run.log, run.log.cuts, run.n_steps
+    n_nodes, n_triangles, n_born = run.n_nodes, len(log.died_at), len(cuts.like)
     died = np.where(log.died_at < 0, n_steps, log.died_at).astype(np.int32)
     by_death = _latest_first(died, n_steps)
-    step_died = log.step_died[:n_steps].astype(np.int64)
-    for step, count in log.shell_steps:
-        step_died[step] = count
-    triangles_at = n_triangles - np.concatenate([[0], np.cumsum(step_died)])
+    starts_at, corner = np.zeros(n_triangles, np.int32), start.ordered.corner[:, 0]
+    first_wedges = start.first_wedges
+    if n_born:
+        starts_at[-n_born:] = cuts.born_at
+        corner = np.concatenate([corner, corner[cuts.like]])
+        first_wedges = np.concatenate([first_wedges, cuts.nodes])
+    triangles_at = _count_triangles(starts_at, died, n_steps)
 
     merged = (log.merge_from[: run.n_merges], log.merge_to[: run.n_merges], log.merge_step[: run.n_merges])
     goes_at, goes_to = np.full(n_nodes, n_steps, np.int32), np.full(n_nodes, -1, np.int32)
     born = np.zeros(n_nodes, np.int32)
     _read_merges(*merged, len(start.wedge_corner), goes_at, goes_to, born)
+    born[cuts.copies[:, 0]] = cuts.copies[:, 2] + 1
     order = _latest_first(goes_at, n_steps)
     number, parent, born_at, left_at = np.empty((4, n_nodes), np.int32)
     nodes_at = np.zeros(n_steps + 1, np.int32)
     _number_nodes(order, goes_at, goes_to, born, n_steps, number, parent, born_at, left_at, nodes_at)
     triangle_node, used_until = np.empty((n_triangles, 3), np.int32), np.zeros(n_nodes, np.int32)
     died_at = np.empty(n_triangles, np.int32)
-    _number_triangles(by_death, start.first_wedges, number, died, n_steps, triangle_node, died_at, used_until)
+    _number_triangles(by_death, first_wedges, number, died, n_steps, triangle_node, died_at, used_until)
     _hand_up(parent, used_until)
     used_until = np.minimum(used_until, left_at)
 
     return Sequence(
         source=mesh,
         triangle_node=triangle_node,
-        triangle_source=(start.ordered.corner[by_death, 0] // 3).astype(np.int32),
+        triangle_source=(corner[by_death] // 3).astype(np.int32),
         parent=parent,
-        triangles_at=triangles_at.astype(np.int32),
+        triangles_at=triangles_at,
         nodes_at=nodes_at,
         vertices_at=_count_living(born_at, used_until, n_steps).astype(np.int32),
         largest_at=_deviation(run, run.drift.largest, triangles_at, start.ordered.scale),
         mean_at=_deviation(run, run.drift.mean, triangles_at, start.ordered.scale),
         distance_at=(log.step_distance[:n_steps] * start.ordered.scale).astype(np.float32),
         died_at=died_at,
+        starts_at=starts_at[by_death],
+        cut_steps=tuple(cuts.steps),
+        border_steps=tuple(cuts.border_steps),
         **_nodes(mesh, start, run, order, born_at),
         born_at=born_at,
         used_until=used_until,
+        held_until=min(log.held_until, n_steps),
         phase_steps=tuple(log.phase_steps),
     )
 
 
-def _deviation(run: Run, measured: list[float], triangles_at: NDArray[np.int64], scale: float) -> F32:
+def _deviation(run: Run, measured: list[float], triangles_at: I32, scale: float) -> F32:
     """(S + 1,) metres after every step: between measurements a power of the number of triangles.
 
     Before the first it grows as the root of the steps.
@@ -355,17 +393,36 @@ def _deviation(run: Run, measured: list[float], triangles_at: NDArray[np.int64],
     return np.maximum.accumulate(result * np.float32(scale))
 
 
+def _wedges_of_copies(copies: I32, n_wedges: int, n_nodes: int) -> I32:
+    """(N,) the source's wedge that each node is, also where it is a copy of one; -1 for those that came of a merge."""
+    wedge = np.full(n_nodes, -1, np.int32)
+    wedge[:n_wedges] = np.arange(n_wedges)
+    for node, like, _, _ in copies.tolist():
+        wedge[node] = wedge[like]
+    return wedge
+
+
+def _number_copies(copies: I32, order: I32, first: int, vertex: I32) -> None:
+    """Copies have vertices of their own, wherever they are."""
+    if len(copies):
+        number = np.empty(len(order), np.int32)
+        number[order] = np.arange(len(order), dtype=np.int32)
+        vertex[number[copies[:, 0]]] = first + copies[:, 3]
+
+
 def _nodes(mesh: Mesh, start: Start, run: Run, order: I32, born_at: I32) -> dict[str, Any]:
     """What the nodes carry, in their new order."""
     n_wedges, n_nodes = len(start.wedge_corner), run.n_nodes
     ordered, values = start.ordered, start.values
     vertex, place = np.empty(n_nodes, np.int32), np.empty((n_nodes, 3))
+    wedge = _wedges_of_copies(run.log.cuts.copies, n_wedges, n_nodes)[order]
     _put_nodes(
-        order, n_wedges, len(ordered.vertex_source), start.wedge_vertex, ordered.vertex_source, mesh.positions,
+        order, wedge, len(ordered.vertex_source), start.wedge_vertex, ordered.vertex_source, mesh.positions,
         run.log.node_place, ordered.middle, ordered.scale, born_at, vertex, place,
     )  # fmt: skip
-    own_wedge = np.minimum(order, n_wedges - 1)
-    is_made = np.flatnonzero(order >= n_wedges)
+    _number_copies(run.log.cuts.copies, order, len(ordered.vertex_source) + run.n_steps, vertex)
+    own_wedge = np.maximum(wedge, 0)
+    is_made = np.flatnonzero(wedge < 0)
     made = run.log.node_values[n_wedges:n_nodes]
     normals, uvs, colors = values.split(made, mesh)
 

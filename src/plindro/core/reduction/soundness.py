@@ -8,10 +8,12 @@ import numpy as np
 
 from plindro.core.numeric.kernels import helper
 from plindro.core.reduction.features import LINE, LOCKED
+from plindro.core.reduction.handles import PINCHED, WATCHES
 
 FLIP_COSINE = 0.2
-"""A triangle may not turn further than this in one collapse, nor away from the normals of its corners: many small turns
-add up."""
+"""A triangle may not turn further than this in one collapse."""
+BACK_COSINE = 0.5
+"""Nor further than this away from the side that its corners' normals face, in all."""
 NEEDLE = 1e-3
 """Twice the area over the longest side squared, below which a triangle is a sliver."""
 
@@ -33,8 +35,10 @@ def folds(p, a, b, ox, oy, oz, x, y, z, sx, sy, sz):  # type: ignore[no-untyped-
     dot = mx * nx + my * ny + mz * nz
     if dot <= 0.0 or dot * dot < FLIP_COSINE * FLIP_COSINE * old * new:
         return True
-    # What faced away before, as in a scan's noise, must not hold the rest back.
-    if sx * nx + sy * ny + sz * nz < 0.0 and sx * mx + sy * my + sz * mz >= 0.0:
+    # Many turns add up. What faced away before, as in a scan's noise, must not hold the rest back.
+    turned, before = sx * nx + sy * ny + sz * nz, sx * mx + sy * my + sz * mz
+    most = BACK_COSINE * BACK_COSINE * new * (sx * sx + sy * sy + sz * sz)
+    if turned < 0.0 and before >= 0.0 and turned * turned > most:
         return True
     edge = ex * ex + ey * ey + ez * ez
     wx, wy, wz = x - p[b, 0], y - p[b, 1], z - p[b, 2]
@@ -105,10 +109,11 @@ def gather_ring(u, start, around, into, ring):  # type: ignore[no-untyped-def]
 
 
 @helper
-def keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, rim, mark, stamp):  # type: ignore[no-untyped-def]
+def keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, rim, watch, mark, stamp):  # type: ignore[no-untyped-def]
     """Whether u, with its gathered ring, can go into v and leave the surface a surface.
 
-    Marks the ring of v with ``stamp``, what both have in common with one more. Vertices on the ``rim``, where a
+    Marks the ring of v with ``stamp``, what both have in common with one more; a vertex that watches is told where they
+    have too much in common. Vertices on the ``rim``, where a
     reflection will be joined, must not be joined by an edge across the surface, which would have four faces then.
     """
     on_line = kind[u] == LINE
@@ -136,6 +141,8 @@ def keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, ri
         if b != v and mark[b] == stamp:
             mark[b] = stamp + 1
             n_common += 1
+    if n_common > n_shared and watch[u] == WATCHES:
+        watch[u] = PINCHED
     if n_shared == 0 or n_shared > 2 or n_common != n_shared or (n_shared == 1 and not on_line):
         return False
     if n_ring == n_shared and n_around == n_shared:

@@ -81,10 +81,10 @@ def _folds(u, v, n_ring, ring, positions, shading):  # type: ignore[no-untyped-d
 @helper
 def _match(  # type: ignore[no-untyped-def]
     u, v, n_ring, ring, positions, shading, wedge_quadrics, values, flat, start, around, chain, into, triangle_wedge,
-    wedge_into, has_wedges, kind, line, rim, mark, stamp, went, to,
+    wedge_into, has_wedges, kind, line, rim, watch, mark, stamp, went, to,
 ):  # fmt: skip
     """Find what u's wedges become at v; returns how many they are, -1 where u must not go there."""
-    if not keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, rim, mark, stamp):
+    if not keeps_surface(u, v, n_ring, ring, start, around, chain, into, kind, line, rim, watch, mark, stamp):
         return -1
     if not has_wedges:
         went[0], to[0] = u, v
@@ -118,7 +118,7 @@ def _weigh_others(  # type: ignore[no-untyped-def]
             u, other, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around, chain,
             into, triangle_wedge, wedge_into, went, to,
         )  # fmt: skip
-        if this > furthest * quadrics[u, 10]:
+        if this + quadrics[u, 9] > furthest * quadrics[u, 10]:
             continue
         if this > limit:
             if this < later:
@@ -154,7 +154,7 @@ def _collapse(  # type: ignore[no-untyped-def]
 @kernel
 def sweep(  # type: ignore[no-untyped-def]
     n_order, order, limit, furthest, least_triangles, positions, shading, quadrics, wedge_quadrics, values, flat,
-    start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, rim, cost, target, dirty,
+    start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, rim, watch, cost, target, dirty,
     touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_distance, step_died,
     ring, ring_cost, went, to,
 ):  # fmt: skip
@@ -180,7 +180,7 @@ def sweep(  # type: ignore[no-untyped-def]
                 counters[STAMP] += 2
                 n_went = _match(
                     u, v, n_ring, ring, positions, shading, wedge_quadrics, values, flat, start, around, chain, into,
-                    triangle_wedge, wedge_into, has_wedges, kind, line, rim, mark, counters[STAMP], went, to,
+                    triangle_wedge, wedge_into, has_wedges, kind, line, rim, watch, mark, counters[STAMP], went, to,
                 )  # fmt: skip
                 if n_went >= 0:
                     break

@@ -6,7 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
+from plindro.core.reduction.apart import take_apart
 from plindro.core.reduction.features import BORDER, GONE, INNER, LOCKED, find_wedges
+from plindro.core.reduction.handles import Openings, find_openings
 from plindro.core.reduction.order import Ordered, order_mesh
 from plindro.core.reduction.quadrics import build_quadrics
 from plindro.core.reduction.rings import Rings
@@ -17,12 +19,33 @@ U8 = NDArray[np.uint8]
 
 
 @dataclass(slots=True)
+class Other:
+    """What is known of the offers whose turn it is not: see ``offers``. As the fields of a ``State``."""
+
+    kind: U8
+    line: I32
+    cost: F32
+    target: I32
+    dirty: U8
+
+    def grow(self, count: int, touched: U8) -> None:
+        """So many new vertices came; what was ``touched`` (V,) is out of date."""
+        self.dirty |= touched
+        self.kind = np.concatenate([self.kind, np.full(count, GONE, np.uint8)])
+        self.line = np.concatenate([self.line, np.full((count, 2), -1, np.int32)])
+        self.cost = np.concatenate([self.cost, np.full(count, np.inf, np.float32)])
+        self.target = np.concatenate([self.target, np.full(count, -1, np.int32)])
+        self.dirty = np.concatenate([self.dirty, np.ones(count, np.uint8)])
+
+
+@dataclass(slots=True)
 class State:
     """A collapse in progress over V vertices, W wedges and T triangles, which fall as it goes on.
 
     positions (V, 3) in units of the diagonal; shading (W, 3) what a triangle must not turn against;
     quadrics (V, 12), wedge_quadrics (W, 1 + 4 K) or no rows, values (W, K): see ``quadrics``; kind (V,), line (V, 2):
-    see ``features``; locked (V,) those that stay in every phase; rim (V,) or no rows, those on a mirror's plane; cost,
+    see ``features``; locked (V,) those that stay in every phase; rim (V,) or no rows, those on a mirror's plane; watch
+    (V,): see ``handles``; shell (V,) the shell of each vertex, or no rows; cost,
     target (V,) the cheapest collapse known, dirty (V,) whether that is out of date; triangles (T, 3) vertices,
     triangle_wedge (T, 3), which is the same array where every vertex has one wedge; name (T,) the triangle's number at
     the start; node (W,) what each wedge is called in the sequence.
@@ -37,9 +60,12 @@ class State:
     line: I32
     locked: Mask
     rim: Mask
+    watch: U8
+    shell: I32
     cost: F32
     target: I32
     dirty: U8
+    other: "Other"
     triangles: I32
     triangle_wedge: I32
     name: I32
@@ -56,12 +82,29 @@ class State:
         vertex = np.cumsum(stays, dtype=np.int32) - 1
         kept = np.flatnonzero(stays)
         has_wedges = self.has_wedges
-        for field in ("positions", "quadrics", "kind", "line", "locked", "rim", "cost", "target", "dirty"):
+        for field in (
+            "positions",
+            "quadrics",
+            "kind",
+            "line",
+            "locked",
+            "rim",
+            "watch",
+            "shell",
+            "cost",
+            "target",
+            "dirty",
+        ):
             values = getattr(self, field)
             if len(values):
                 setattr(self, field, np.take(values, kept, axis=0))
         self.line = np.where(self.line >= 0, vertex[self.line], -1).astype(np.int32)
         self.target = np.where(self.target >= 0, vertex[self.target], -1).astype(np.int32)
+        other = self.other
+        for field in ("kind", "line", "cost", "target", "dirty"):
+            setattr(other, field, np.take(getattr(other, field), kept, axis=0))
+        other.line = np.where(other.line >= 0, vertex[other.line], -1).astype(np.int32)
+        other.target = np.where(other.target >= 0, vertex[other.target], -1).astype(np.int32)
         self.triangles = vertex[self.triangles]
         owner[:] = vertex[owner]
         wedge = vertex
@@ -80,8 +123,8 @@ class State:
 @dataclass(frozen=True, slots=True)
 class Start:
     """A state with what leads back to the mesh: see ``Ordered`` and ``Values``; ``wedge_corner`` (W,) a corner each,
-    ``wedge_vertex`` (W,) the vertex each is at, ``material`` (T,),
-    ``first_wedges`` (T, 3) the wedges at the start; ``shells`` what could vanish, None where nothing may."""
+    ``wedge_vertex`` (W,) the vertex each is at, ``material`` (T,), ``first_wedges`` (T, 3) the wedges at the start;
+    ``shells`` what could vanish, ``openings`` what could close, None where nothing may."""
 
     state: State
     ordered: Ordered
@@ -92,6 +135,7 @@ class Start:
     first_wedges: I32
     has_inner_features: bool
     shells: Shells | None
+    openings: Openings | None
 
 
 def build_state(
@@ -100,6 +144,7 @@ def build_state(
     hold_hard_edges: bool,
     lock_borders: bool,
     keep_shells: bool,
+    keep_holes: bool,
     weight: F64,
     locked: Mask,
     floor: float | None,
@@ -108,12 +153,10 @@ def build_state(
 
     ``hold_hard_edges`` makes breaks of the normal a feature; ``weight`` (mesh vertices,) or empty makes errors
     count more there; ``locked`` (mesh vertices,) or empty names those that stay; ``floor``: the first coordinate of a
-    mirror's plane. With ``keep_shells`` none vanishes whole.
+    mirror's plane. With ``keep_shells`` none vanishes whole, with ``keep_holes`` no through-hole closes.
     """
-    ordered = order_mesh(mesh)
+    ordered, rings = _sheets(order_mesh(mesh))
     triangles, n_vertices = ordered.triangle_vertex, len(ordered.positions)
-    rings = Rings(n_vertices, len(triangles))
-    rings.fill(triangles, n_vertices)
     corner = ordered.corner.reshape(-1)
     normals = mesh.normals if mesh.normals is not None and hold_hard_edges else np.zeros((0, 3), np.float32)
     others = [*mesh.uvs] + ([mesh.colors] if mesh.colors is not None else [])
@@ -139,7 +182,11 @@ def build_state(
     )
     if mesh.normals is not None and is_shaded:
         shading = np.take(mesh.normals, wedge_corner, axis=0, mode="clip")
+    on_border = np.zeros(n_vertices, bool)
+    on_border[triangles.reshape(-1)[feature == BORDER]] = True
+    held = stays | on_border if lock_borders else stays
     is_single = n_wedges == n_vertices
+    openings = None if keep_holes else find_openings(triangles, feature == BORDER, n_vertices)
     state = State(
         positions=ordered.positions,
         shading=shading,
@@ -148,11 +195,20 @@ def build_state(
         values=values.columns.copy(),
         kind=kind,
         line=line,
-        locked=stays,
+        locked=held,
         rim=np.zeros(0, bool) if floor is None else mesh.positions[ordered.vertex_source, 0] == floor,
+        watch=np.zeros(n_vertices, np.uint8) if openings is None else openings.watch,
+        shell=np.zeros(0, np.int32) if openings is None else openings.shell,
         cost=np.full(n_vertices, np.inf, np.float32),
         target=np.full(n_vertices, -1, np.int32),
         dirty=np.ones(n_vertices, np.uint8),
+        other=Other(
+            kind=np.full(n_vertices, GONE, np.uint8),
+            line=np.full((n_vertices, 2), -1, np.int32),
+            cost=np.full(n_vertices, np.inf, np.float32),
+            target=np.full(n_vertices, -1, np.int32),
+            dirty=np.ones(n_vertices, np.uint8),
+        ),
         triangles=triangles.copy(),
         triangle_wedge=triangle_wedge,
         name=np.arange(len(triangles), dtype=np.int32),
@@ -163,9 +219,6 @@ def build_state(
         # The wedges are numbered as their vertices are.
         state.triangle_wedge = state.triangles
     first_wedges = triangles if is_single else triangle_wedge.copy()
-    on_border = np.zeros(n_vertices, bool)
-    on_border[triangles.reshape(-1)[feature == BORDER]] = True
-    held = stays | on_border if lock_borders else stays
     shells = None if keep_shells else find_shells(ordered.positions, triangles, at_vertex, held, on_border)
     # The state goes on with the positions, and moves them.
     ordered = ordered._replace(positions=np.zeros((0, 3)), triangle_vertex=np.zeros((0, 3), np.int32))
@@ -179,7 +232,27 @@ def build_state(
         first_wedges=first_wedges,
         has_inner_features=bool((feature == INNER).any()),
         shells=shells,
+        openings=openings,
     )
+
+
+def _sheets(ordered: Ordered) -> tuple[Ordered, Rings]:
+    """The mesh with a vertex for each sheet, and its rings."""
+    triangles, n_vertices = ordered.triangle_vertex, len(ordered.positions)
+    rings = Rings(n_vertices, len(triangles))
+    rings.fill(triangles, n_vertices)
+    corners = ordered.positions[triangles]
+    vectors = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    length = np.linalg.norm(vectors, axis=1, keepdims=True)
+    made = take_apart(triangles, ordered.positions, vectors / np.where(length > 0.0, length, 1.0), rings)
+    if len(made):
+        ordered = ordered._replace(
+            positions=np.concatenate([ordered.positions, ordered.positions[made]]),
+            vertex_source=np.concatenate([ordered.vertex_source, ordered.vertex_source[made]]),
+        )
+        rings = Rings(n_vertices + len(made), len(triangles))
+        rings.fill(triangles, n_vertices + len(made))
+    return ordered, rings
 
 
 def _side_by_side(blocks: list[F32]) -> F32:

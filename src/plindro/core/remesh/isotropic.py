@@ -70,8 +70,8 @@ def even_mesh(
     mesh = denser_mesh(mesh, longest, max(_MOST * n_triangles, mesh.n_faces), stays)
     stays = np.concatenate([stays, np.zeros(mesh.n_vertices - len(stays), bool)])
     start = build_state(
-        mesh, hold_hard_edges=hold_hard_edges, lock_borders=False, keep_shells=True, weight=np.zeros(0),
-        locked=stays if stays.any() else np.zeros(0, bool), floor=None,
+        mesh, hold_hard_edges=hold_hard_edges, lock_borders=False, keep_shells=True, keep_holes=True,
+        weight=np.zeros(0), locked=stays if stays.any() else np.zeros(0, bool), floor=None,
     )  # fmt: skip
     work = _Clusters(start)
     edge = float(np.sqrt(work.area.sum() / n_triangles * 4.0 / np.sqrt(3.0)))

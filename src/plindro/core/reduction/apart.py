@@ -1,0 +1,128 @@
+"""Where more than one sheet of a surface meets at a vertex, each gets a vertex of its own.
+
+At an edge of more than two faces those go on as one sheet that bound the same solid: the first that is met on the way
+through it. What is left over ends there. Sheets that only touch in a point come apart. So every vertex that a collapse
+meets lies on one sheet, and none has to stand still because of another.
+"""
+
+import numpy as np
+
+from plindro.core.mesh.mesh import F64, I32
+from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.reduction.rings import Rings
+
+
+@helper
+def _way_through(s, r, u, x, around, positions, normals):  # type: ignore[no-untyped-def]
+    """Angle through the solid from the triangle that leaves u for x to the one that arrives from there, 0 to 2 pi.
+
+    Both ends of the edge compute it from the same numbers, for the triangle that comes first.
+    """
+    a, b, p, q = around[s, 2] // 3, around[r, 2] // 3, u, x
+    if b < a:
+        a, b, p, q = b, a, x, u
+    ex, ey, ez = positions[q, 0] - positions[p, 0], positions[q, 1] - positions[p, 1], positions[q, 2] - positions[p, 2]
+    ax, ay, az = normals[a, 0], normals[a, 1], normals[a, 2]
+    bx, by, bz = normals[b, 0], normals[b, 1], normals[b, 2]
+    # From the edge into each face.
+    cx, cy, cz = ay * ez - az * ey, az * ex - ax * ez, ax * ey - ay * ex
+    dx, dy, dz = bz * ey - by * ez, bx * ez - bz * ex, by * ex - bx * ey
+    angle = np.arctan2(
+        -(dx * ax + dy * ay + dz * az), (dx * cx + dy * cy + dz * cz) / np.sqrt(ex * ex + ey * ey + ez * ez)
+    )
+    return angle if angle >= 0.0 else angle + 2.0 * np.pi
+
+
+@helper
+def _root(sheet, i):  # type: ignore[no-untyped-def]
+    while sheet[i] != i:
+        i = sheet[i]
+    return i
+
+
+@helper
+def _join_across(u, x, first, last, around, positions, normals, is_joined, sheet):  # type: ignore[no-untyped-def]
+    """Join the triangles on both sides of the edge from u to x, the pair with the shortest way through first.
+
+    Both ends of the edge have the same triangles to choose from and choose alike: equal pairs by their numbers.
+    """
+    while True:
+        best_s, best_r, best, least, most = -1, -1, np.inf, -1, -1
+        for s in range(first, last):
+            if around[s, 0] != x or is_joined[s - first] & 1:
+                continue
+            for r in range(first, last):
+                if around[r, 1] != x or is_joined[r - first] & 2:
+                    continue
+                way = _way_through(s, r, u, x, around, positions, normals)
+                low, high = min(around[s, 2] // 3, around[r, 2] // 3), max(around[s, 2] // 3, around[r, 2] // 3)
+                if way < best or (way == best and (low < least or (low == least and high < most))):
+                    best_s, best_r, best, least, most = s, r, way, low, high
+        if best_s < 0:
+            return
+        is_joined[best_s - first] |= 1
+        is_joined[best_r - first] |= 2
+        a, b = _root(sheet, best_s - first), _root(sheet, best_r - first)
+        sheet[max(a, b)] = min(a, b)
+
+
+@helper
+def _is_whole(first, last, around, arriving):  # type: ignore[no-untyped-def]
+    """Whether a walk around a vertex meets all its triangles once: one closed fan, as nearly everywhere."""
+    for s in range(first, last):
+        arriving[around[s, 1]] = s
+    met, at = 0, first
+    while met < last - first:
+        at = arriving[around[at, 0]]
+        met += 1
+        if at < first or at == first:
+            break
+    for s in range(first, last):
+        arriving[around[s, 1]] = -1
+    return at == first and met == last - first
+
+
+@kernel
+def _take_apart(start, around, positions, normals, n_vertices, arriving, is_joined, sheet, triangle_vertex, source):  # type: ignore[no-untyped-def]
+    """Give each sheet but the first at a vertex a new vertex; ``source`` names what each new one was. Returns how many.
+
+    ``source`` may be too short: then the number is right, and nothing past its end is written. ``arriving`` (V,) of -1.
+    """
+    n_new = 0
+    for u in range(n_vertices):
+        first, last = start[u], start[u + 1]
+        if last - first < 2 or _is_whole(first, last, around, arriving):
+            continue
+        for i in range(last - first):
+            is_joined[i] = 0
+            sheet[i] = i
+        for s in range(first, last):
+            _join_across(u, around[s, 0], first, last, around, positions, normals, is_joined, sheet)
+        for s in range(first, last):
+            if _root(sheet, s - first) != s - first or s == first:
+                continue
+            # The first entry's sheet keeps the vertex; this one begins another.
+            if n_new < len(source):
+                source[n_new] = u
+                for r in range(s, last):
+                    if _root(sheet, r - first) == s - first:
+                        c = around[r, 2]
+                        triangle_vertex[c // 3, c % 3] = n_vertices + n_new
+            n_new += 1
+    return n_new
+
+
+def take_apart(triangles: I32, positions: F64, normals: F64, rings: Rings) -> I32:
+    """Take the sheets apart, in place; returns (N,) the vertex that each new one, numbered on from V, was.
+
+    ``triangles`` (T, 3), ``positions`` (V, 3), ``normals`` (T, 3) unit, ``rings`` those of the triangles.
+    """
+    n_vertices = len(positions)
+    is_joined, sheet = np.empty(rings.longest, np.uint8), np.empty(rings.longest, np.int32)
+    arriving, source = np.full(n_vertices, -1, np.int32), np.empty(0, np.int32)
+    shared = (rings.start, rings.around, positions, normals, n_vertices, arriving, is_joined, sheet, triangles)
+    count = int(_take_apart(*shared, source))
+    if count:
+        source = np.empty(count, np.int32)
+        _take_apart(*shared, source)
+    return source
