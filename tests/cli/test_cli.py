@@ -21,7 +21,7 @@ from plindro.core.mesh.mesh import Mesh
 from plindro.core.polygons import triangulate
 from plindro.core.scene import Scene
 from plindro.core.shipping import PrepareResult
-from tests.shapes import bumpy_sphere, make_glb
+from tests.shapes import bumpy_sphere, drilled_block, make_glb
 
 TRIANGLE = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
 
@@ -351,6 +351,28 @@ def test_reduce_stops_at_the_first_limit_and_says_how_far_off_it_is(tmp_path: Pa
     both, _ = reduced("--triangles", "300", "--mirror", "x")
     points = {tuple(point) for point in np.round(both.positions, 6).tolist()}
     assert {(-x, y, z) for x, y, z in points} == points
+
+
+def test_reduce_closes_holes_and_says_so_unless_they_are_to_be_kept(tmp_path: Path) -> None:
+    mesh = drilled_block(5, 4)
+    source, out = tmp_path / "grate.obj", tmp_path / "grate.glb"
+    rows = [f"v {x!r} {y!r} {z!r}" for x, y, z in mesh.positions.tolist()]
+    rows += ["f " + " ".join(str(v + 1) for v in face) for face in mesh.triangles().tolist()]
+    source.write_text("\n".join(rows))
+
+    def reduced(*options: str) -> tuple[int, str]:
+        answer = plindro("reduce", str(source), "--out", str(out), "--triangles", "40", *options)
+        assert answer.returncode == 0, answer.stderr
+        return read_scene(out.read_bytes(), out.name, MemoryFiles({})).mesh.n_faces, answer.stderr
+
+    triangles, said = reduced()
+    assert triangles <= 40
+    assert "through-holes closed" in said
+    assert "stops at" not in said
+    triangles, said = reduced("--keep-holes")
+    assert triangles > 100
+    assert "through-holes keep their last triangles" in said
+    assert "closed" not in said
 
 
 @pytest.mark.parametrize(

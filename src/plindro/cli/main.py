@@ -80,6 +80,7 @@ def triangulate(**arguments: Any) -> int:
 )
 @click.option("--lock-borders", is_flag=True, help="Open borders stay as they are.")
 @click.option("--keep-shells", is_flag=True, help="No shell is dropped whole.")
+@click.option("--keep-holes", is_flag=True, help="No through-hole and no open boundary closes.")
 def reduce(**arguments: Any) -> int:
     """Reduce a file until the first of the limits is met, and change nothing else."""
     return _call("reduce_command", "reduce_file", **arguments)

@@ -11,18 +11,18 @@ import numpy as np
 from plindro.cli.output import DONE, grouped, print_findings
 from plindro.cli.single_file import format_of, open_prop, with_normals, write_single
 from plindro.core.errors import InvalidSettings
-from plindro.core.findings import Finding, Severity, counted, length
+from plindro.core.findings import Finding, Severity
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import (
-    DroppedShells,
     Limits,
     Placement,
     Plane,
     Reduced,
     Sequence,
+    Topology,
     collapse,
     diagonal,
     find_mirror,
@@ -47,6 +47,7 @@ def reduce_file(
     mirror: Mirror | None,
     lock_borders: bool,
     keep_shells: bool,
+    keep_holes: bool,
     **limits: float | None,
 ) -> int:
     """Reduce ``file`` until the first of the limits stops it and write ``out``: metres, Y up, pivot where it was."""
@@ -68,6 +69,7 @@ def reduce_file(
             placement=placement,
             lock_borders=lock_borders,
             keep_shells=keep_shells,
+            keep_holes=keep_holes,
             hold_hard_edges=not faceted,
             on_step=say,
         )
@@ -77,10 +79,12 @@ def reduce_file(
     if faceted and level.step:
         reduced = replace(reduced, normals=normals_by_angle(reduced, 0.0))
     if not level.reached:
-        text = f"stops at {grouped(reduced.n_faces)} triangles: {what_holds(mesh, keep_shells=keep_shells)}"
+        why = what_holds(mesh, keep_shells=keep_shells, keep_holes=keep_holes)
+        text = f"stops at {grouped(reduced.n_faces)} triangles: {why}"
         report.find(Finding("target-not-reached", Severity.WARNING, text))
     _tell_features(sequence, level, report)
-    _tell_shells(sequence, level, report)
+    if gone := Topology(sequence.source).tell(sequence, level.step):
+        report.find(gone)
     name = f"{prop.name}_LOD0" if kind == "glb" else prop.name
     write_single(replace(prop, mesh=reduced, polygons=None, levels=(Level(0, reduced, name),)), kind, target)
     _print(file, out, prop, mesh, level, reduced)
@@ -111,14 +115,6 @@ def _tell_features(sequence: Sequence, level: Reduced, report: Report) -> None:
     elif given_up > 1:
         text = "some UV seams and material borders were crossed, which would have kept it heavier"
         report.find(Finding("seams-released", Severity.INFO, text))
-
-
-def _tell_shells(sequence: Sequence, level: Reduced, report: Report) -> None:
-    """Say how many shells were dropped whole."""
-    sizes = DroppedShells(sequence.source).sizes(sequence, level.step)
-    if len(sizes):
-        text = f"{counted(len(sizes), 'shell')} of up to {length(float(sizes.max()))} dropped"
-        report.find(Finding("shells-dropped", Severity.INFO, text, len(sizes)))
 
 
 def _print(file: str, out: str, prop: Prop, mesh: Mesh, level: Reduced, reduced: Mesh) -> None:

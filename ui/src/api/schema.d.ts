@@ -1103,6 +1103,12 @@ export interface components {
              */
             has_levels: boolean;
             /**
+             * Keep Holes
+             * @description every through-hole and open boundary keeps its last triangles; off: they close where that costs least
+             * @default false
+             */
+            keep_holes: boolean;
+            /**
              * Keep Shells
              * @description every shell keeps its last triangles; off: shells are dropped whole where that costs least
              * @default false

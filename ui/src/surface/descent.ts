@@ -18,6 +18,8 @@ export interface Descent {
   distance: Float32Array;
   corner: Uint32Array;
   died: Uint32Array;
+  /** The step from which each triangle is there: 0, but for those that begin where a hole closes. */
+  starts: Uint32Array;
   place: Float32Array;
   normal: Float32Array | null;
   uv: Float32Array | null;
@@ -29,22 +31,17 @@ export function parseDescent(buffer: ArrayBuffer): Descent {
   return {
     normal: null,
     uv: null,
-    ...(arrays as unknown as Omit<Descent, "normal" | "uv" | "triangles" | "groups">),
+    starts: new Uint32Array(header.triangles),
+    ...(arrays as unknown as Omit<Descent, "normal" | "uv" | "starts" | "triangles" | "groups">),
     triangles: header.triangles,
     groups: header.groups,
   };
 }
 
-/** The first step with no more than so many triangles; the last where there is none. */
+/** The first step with no more than so many triangles; the last where there is none. Closing a hole adds a few. */
 export function stepOfTriangles({ trianglesAt }: Descent, count: number): number {
-  let low = 0;
-  let high = trianglesAt.length - 1;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (trianglesAt[middle]! <= count) high = middle;
-    else low = middle + 1;
-  }
-  return low;
+  const at = trianglesAt.findIndex((left) => left <= count);
+  return at < 0 ? trianglesAt.length - 1 : at;
 }
 
 /** Replays a descent to any step, into arrays that it keeps. */
@@ -69,7 +66,7 @@ export class Replay {
 
   /** Fills `index` and `counts` with the level after `step` collapses. */
   to(step: number): void {
-    const { parent, nodesAt, corner, died, groups } = this.descent;
+    const { parent, nodesAt, corner, died, starts, groups } = this.descent;
     const there = nodesAt[step]!;
     const goesTo = this.goesTo;
     const n = parent.length;
@@ -84,8 +81,12 @@ export class Replay {
         if (died[middle]! < step) high = middle;
         else low = middle + 1;
       }
-      this.counts[g] = low - first;
-      for (let c = 3 * first; c < 3 * low; c += 1) this.index[c] = goesTo[corner[c]!]!;
+      let at = 3 * first;
+      for (let t = first; t < low; t += 1) {
+        if (starts[t]! > step) continue;
+        for (let c = 3 * t; c < 3 * t + 3; c += 1, at += 1) this.index[at] = goesTo[corner[c]!]!;
+      }
+      this.counts[g] = at / 3 - first;
     });
     this.step = step;
   }

@@ -84,6 +84,7 @@ const descent = (): Descent => ({
   distance: Float32Array.from([0.5]),
   corner: Uint32Array.from([0, 1, 2, 0, 2, 3]),
   died: Uint32Array.from([2, 0]),
+  starts: Uint32Array.from([0, 0]),
   place: Float32Array.from([0, 0, 0, 1, 0, 0, 1, 0, -1, 0, 0, -1]),
   normal: null,
   uv: null,

@@ -1,7 +1,7 @@
 """The way from LOD0 down, for the view: it draws any level of it while a slider moves, and asks for nothing.
 
 Packed as ``packed`` says. The header has ``groups``: for each material its name, and where its triangles begin and end.
-Within a group the triangles that stay longest come first.
+Within a group the triangles that stay longest come first; some begin only with a step, where a through-hole closes.
 """
 
 import numpy as np
@@ -16,8 +16,9 @@ def write_descent(prop: Prop) -> bytes | None:
 
     Arrays: ``parent`` (N,) int32, ``goes`` (N,) uint32, the step at which a node is gone; ``nodesAt``,
     ``trianglesAt``, ``verticesAt`` (S + 1,) uint32, ``largestAt`` (S + 1,) and ``distance`` (S,) float32, metres;
-    ``corner`` (3 T,) uint32 nodes and ``died`` (T,) uint32 steps of the triangles; ``place`` (3 N,), ``normal`` (3 N,)
-    and ``uv`` (2 N,) float32 of the nodes, the last two where there are any.
+    ``corner`` (3 T,) uint32 nodes of the triangles, ``died`` and ``starts`` (T,) uint32 the steps between which they
+    are there; ``place`` (3 N,), ``normal`` (3 N,) and ``uv`` (2 N,) float32 of the nodes, the last two where there are
+    any.
     """
     sequence = prop.sequence
     if sequence is None or not sequence.n_steps or len(sequence.triangle_node) > SHEET_LIMIT:
@@ -42,6 +43,7 @@ def write_descent(prop: Prop) -> bytes | None:
         "distance": sequence.distance_at.astype("<f4"),
         "corner": sequence.triangle_node[order].reshape(-1).astype("<u4"),
         "died": sequence.died_at[order].astype("<u4"),
+        "starts": sequence.starts_at[order].astype("<u4"),
         "place": sequence.node_place.reshape(-1).astype("<f4"),
     }
     if sequence.normals is not None:

@@ -65,6 +65,11 @@ export function LevelsSettings({ prop, left, onLevel, decide, isPicking, onPick,
           "Keep all shells",
           "else far levels drop small shells whole where that costs least",
         )}
+        {field.check(
+          "keep_holes",
+          "Keep through-holes",
+          "else far levels close through-holes and small open boundaries where that costs least",
+        )}
       </div>
       <Protected prop={prop} decide={decide} isPicking={isPicking} onPick={onPick} />
     </div>

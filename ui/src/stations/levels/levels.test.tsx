@@ -35,6 +35,8 @@ test("what holds for the whole chain is decided each by itself", () => {
   expect(decide).toHaveBeenLastCalledWith("levels", { normals: "transfer" });
   press("Keep all shells", "checkbox");
   expect(decide).toHaveBeenLastCalledWith("levels", { keep_shells: true });
+  press("Keep through-holes", "checkbox");
+  expect(decide).toHaveBeenLastCalledWith("levels", { keep_holes: true });
   type("Maximum pixel error", "0,5");
   expect(decide).toHaveBeenLastCalledWith("levels", { max_pixel_error: 0.5 });
   type("Not drawn beyond", "250");

@@ -5,17 +5,17 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from plindro.core.findings import Finding, Severity, counted, grouped, length
+from plindro.core.findings import Finding, Severity, grouped, length
 from plindro.core.measure.deviation import Deviation, DeviationFrom
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import (
-    DroppedShells,
     Known,
     Limits,
     Reduced,
     Sequence,
+    Topology,
     border_vertices,
     calibrated,
     diagonal,
@@ -87,7 +87,7 @@ class ChainMaker:
         )
         self._sizes = part_sizes(mesh, len(prop.parts))
         self._shaders: dict[str, LevelShader] = {}
-        self._dropped_shells: DroppedShells | None = None
+        self._topology: Topology | None = None
 
     def add(self, levels: list[Level], number: int, wanted: LevelTarget) -> None:
         """Put one more level below the last, or say why not."""
@@ -96,9 +96,7 @@ class ChainMaker:
         try:
             taken = self._take(wanted)
             result = taken.result
-            why = _why_not(
-                result, above, self.diameter, is_dropping=bool(taken.dropped.any()), keep_shells=settings.keep_shells
-            )
+            why = _why_not(result, above, self.diameter, is_dropping=bool(taken.dropped.any()), settings=settings)
         except ValueError as error:
             why = str(error)
         if why:
@@ -109,7 +107,7 @@ class ChainMaker:
             report.find(finding)
         shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, settings, self._faceted))
         vanished = self._missing(shaded.mesh, taken.dropped)
-        told = self._tell_shells(taken, vanished, index)
+        told = self._tell_topology(taken, vanished, index)
         if told is not None:
             report.find(told)
         elif vanished:
@@ -173,7 +171,7 @@ class ChainMaker:
         """LOD0 as far reduced as it should be, and its deviation in metres; the source's mesh where nothing can go."""
         taken = self._take(wanted)
         result = taken.result
-        if _why_not(result, Level(0, self._prop.mesh), self.diameter, is_dropping=True):
+        if _why_not(result, Level(0, self._prop.mesh), self.diameter, is_dropping=True, settings=self._settings):
             return self._prop.mesh, 0.0
         shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, self._settings, self._faceted))
         return shaded.mesh, result.deviation.largest
@@ -285,20 +283,15 @@ class ChainMaker:
     def _names(self, numbers: list[int]) -> str:
         return ", ".join(self._prop.parts[i].name for i in numbers[:3]) + (" …" if len(numbers) > 3 else "")
 
-    def _tell_shells(self, taken: _Taken, vanished: list[int], index: int) -> Finding | None:
-        """How many shells a level goes without since that cost least, and the parts that went whole with them."""
+    def _tell_topology(self, taken: _Taken, vanished: list[int], index: int) -> Finding | None:
+        """What of its topology a level goes without since that cost least, and the parts that went whole with it."""
         source, result = taken.sequence.source, taken.result
         if not result.step:
             return None
-        if self._dropped_shells is None or self._dropped_shells.source is not source:
-            self._dropped_shells = DroppedShells(source)
-        sizes = self._dropped_shells.sizes(taken.sequence, result.step)
-        if not len(sizes):
-            return None
-        text = f"LOD{index}: {counted(len(sizes), 'shell')} of up to {length(float(sizes.max()))} dropped"
-        if vanished:
-            text += f", with them all of {self._names(vanished)}"
-        return Finding("shells-dropped", Severity.INFO, text, len(sizes), level=index)
+        if self._topology is None or self._topology.source is not source:
+            self._topology = Topology(source)
+        parts = self._names(vanished) if vanished else ""
+        return self._topology.tell(taken.sequence, result.step, index=index, parts=parts)
 
     def _shader(self, wanted: LevelTarget) -> LevelShader:
         choice = "keep" if self._faceted else wanted.normals or self._settings.normals
@@ -312,7 +305,7 @@ class ChainMaker:
         return self._shaders[choice]
 
 
-def _why_not(result: Reduced, above: Level, diameter: float, *, is_dropping: bool, keep_shells: bool = False) -> str:
+def _why_not(result: Reduced, above: Level, diameter: float, *, is_dropping: bool, settings: LevelsSettings) -> str:
     """Why a level is not worth having; empty where it is."""
     n_faces = result.mesh.n_faces
     if not n_faces:
@@ -321,7 +314,7 @@ def _why_not(result: Reduced, above: Level, diameter: float, *, is_dropping: boo
         reason = (
             "its tolerance allows no fewer"
             if result.stopped_by_deviation
-            else what_holds(above.mesh, keep_shells=keep_shells)
+            else what_holds(above.mesh, keep_shells=settings.keep_shells, keep_holes=settings.keep_holes)
         )
         return f"{grouped(n_faces)} triangles, hardly fewer than LOD{above.index}: {reason}"
     # What is left out on purpose may stick out far.
@@ -344,7 +337,7 @@ def _tell(
     if result.deviation.largest > FAR_OFF * diameter:
         findings.append(_far_off(index, result.deviation.largest, diameter))
     if not result.reached:
-        why = what_holds(sequence.source, keep_shells=settings.keep_shells)
+        why = what_holds(sequence.source, keep_shells=settings.keep_shells, keep_holes=settings.keep_holes)
         if result.stopped_by_deviation:
             why = f"fewer would be further off than {BROKEN:.0%} of the prop's size"
         text = f"LOD{index} stops at {grouped(result.mesh.n_faces)} triangles instead of {wanted.in_words()}: {why}"

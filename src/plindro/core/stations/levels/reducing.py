@@ -28,6 +28,7 @@ def make_sequence(
         "hold_hard_edges": hold_hard_edges,
         "lock_borders": settings.lock_borders,
         "keep_shells": settings.keep_shells,
+        "keep_holes": settings.keep_holes,
         "on_step": lambda done: report.step(0.6 * done, "building levels"),
     }
     weight = np.ones(mesh.n_vertices)

@@ -139,6 +139,11 @@ class LevelsSettings(StationSettings):
     keep_shells: bool = Field(
         False, description="every shell keeps its last triangles; off: shells are dropped whole where that costs least"
     )
+    keep_holes: bool = Field(
+        False,
+        description="every through-hole and open boundary keeps its last triangles; off: they close where that costs "
+        "least",
+    )
     protected: tuple[Protected, ...] = Field((), max_length=2_000, description="patches that are not reduced")
     protected_parts: tuple[str, ...] = Field((), description="paths of parts that are not reduced")
     mirror: Literal["off", "found", "x", "y", "z"] = Field(
