@@ -1,0 +1,134 @@
+import { act, fireEvent, render, renderHook, screen, waitFor } from "@testing-library/react";
+import { expect, test, vi } from "vitest";
+
+import { Replay, stepOfTriangles, type Descent } from "../../surface/descent";
+import { crateWith } from "../../testing/crate";
+import { DescentBar, DeviationScale } from "./DescentBar";
+import { type DescentState, useDescent } from "./useDescent";
+
+/**
+ * A square with a square hole of four quads around it, told as eight triangles that go one by one; at the fourth step the
+ * hole closes: two triangles end and begin anew, and two more close it.
+ */
+function closing(): Descent {
+  const died = [8, 7, 6, 5, 4, 4, 2, 1];
+  const fresh = [8, 8, 7, 6];
+  const triangles = died.length + fresh.length;
+  const order = [
+    ...died.map((step, t) => ({ step, t, start: 0 })),
+    ...fresh.map((step, t) => ({ step, t: 8 + t, start: 5 })),
+  ].sort((a, b) => b.step - a.step);
+  const at = (step: number) => order.filter((one) => one.start <= step && one.step >= step).length;
+  const steps = Array.from({ length: 10 }, (_, step) => step);
+  return {
+    triangles,
+    groups: [{ material: "rust", first: 0, last: triangles }],
+    parent: Int32Array.from({ length: 36 }, () => -1),
+    goes: Uint32Array.from({ length: 36 }, () => 9),
+    nodesAt: Uint32Array.from(steps, () => 36),
+    trianglesAt: Uint32Array.from(steps, at),
+    verticesAt: Uint32Array.from(steps, (step) => 3 * at(step)),
+    largestAt: Float32Array.from(steps, (step) => step / 100),
+    distance: Float32Array.from(steps, () => 0.01),
+    corner: Uint32Array.from(order.flatMap(({ t }) => [3 * t, 3 * t + 1, 3 * t + 2])),
+    died: Uint32Array.from(order, ({ step }) => step),
+    starts: Uint32Array.from(order, ({ start }) => start),
+    place: new Float32Array(3 * 36),
+    normal: null,
+    uv: null,
+  };
+}
+
+/** The triangles that are drawn, by their first corner. */
+function drawn(replay: Replay): number[] {
+  return Array.from({ length: replay.counts[0]! }, (_, t) => replay.index[3 * t]! / 3).sort((a, b) => a - b);
+}
+
+test("triangles that begin where a hole closes are drawn from there on, in whatever order the steps come", () => {
+  const replay = new Replay(closing());
+  for (const step of [9, 5, 4, 0, 5, 8]) {
+    replay.to(step);
+    expect(replay.counts[0], `step ${step}`).toBe(closing().trianglesAt[step]);
+  }
+  replay.to(4);
+  expect(drawn(replay)).toEqual([0, 1, 2, 3, 4, 5]);
+  replay.to(5);
+  expect(drawn(replay), "two ended, two began anew, two closed the hole").toEqual([0, 1, 2, 3, 8, 9, 10, 11]);
+  replay.to(8);
+  expect(drawn(replay)).toEqual([0, 8, 9]);
+});
+
+test("a count is reached at the first step that has no more, also where a hole adds some later", () => {
+  const way = closing();
+  expect([...way.trianglesAt]).toEqual([8, 8, 7, 6, 6, 8, 7, 5, 3, 0]);
+  expect(stepOfTriangles(way, 6)).toBe(3);
+  expect(stepOfTriangles(way, 5)).toBe(7);
+  expect(stepOfTriangles(way, 100)).toBe(0);
+});
+
+function bar(more: Partial<DescentState>, triangles = 192) {
+  const descent = {
+    level: { replay: { descent: closing() } },
+    isOn: false,
+    step: 0,
+    isHot: false,
+    stamp: 0,
+    setStep: vi.fn(),
+    setHot: vi.fn(),
+    stop: vi.fn(),
+    ...more,
+  } as unknown as DescentState;
+  const onUse = vi.fn();
+  render(<DescentBar descent={descent} prop={crateWith()} triangles={triangles} onUse={onUse} />);
+  return { descent, onUse };
+}
+
+test("while no one has moved it the slider stands at the level in sight, with that level's own count", () => {
+  bar({}, 7);
+  expect(screen.getByRole("status").textContent).toContain("7 tris");
+  expect(screen.queryByRole("button", { name: "Make it a level" })).toBeNull();
+});
+
+test("moved, it says what is left and how far off that is, estimated; it becomes a level by its count", () => {
+  const { descent, onUse } = bar({ isOn: true, step: 7 });
+  expect(screen.getByRole("status").textContent).toBe("5 tris · 15 verts63% · dev. ≈ 70 mm");
+  fireEvent.change(screen.getByRole("slider"), { target: { value: "1000" } });
+  expect(descent.setStep).toHaveBeenLastCalledWith(9);
+  fireEvent.click(screen.getByRole("button", { name: "Deviation" }));
+  expect(descent.setHot).toHaveBeenLastCalledWith(true);
+  fireEvent.click(screen.getByRole("button", { name: "Make it a level" }));
+  expect(onUse).toHaveBeenCalledWith(5);
+  fireEvent.click(screen.getByRole("button", { name: "Done" }));
+  expect(descent.stop).toHaveBeenCalledOnce();
+});
+
+test("without a way down there is no slider", () => {
+  bar({ level: null });
+  expect(screen.queryByRole("slider")).toBeNull();
+});
+
+test("the colours of the deviation have a scale while they are drawn, and say that they are estimated", () => {
+  const at = (more: object) =>
+    ({
+      level: { replay: { descent: closing() } },
+      isOn: true,
+      isHot: true,
+      step: 8,
+      ...more,
+    }) as unknown as DescentState;
+  const { rerender } = render(<DeviationScale descent={at({})} />);
+  expect(screen.getByText("deviation, estimated")).toBeTruthy();
+  expect(screen.getByText("80 mm")).toBeTruthy();
+  expect(screen.getByText("20 mm")).toBeTruthy();
+  rerender(<DeviationScale descent={at({ isHot: false })} />);
+  expect(screen.queryByText("deviation, estimated")).toBeNull();
+});
+
+test("a way down that cannot be fetched leaves the levels as they are", async () => {
+  const prop = crateWith({ descent: "/api/files/none.bin" });
+  const { result } = renderHook(() => useDescent({ prop, model: null }));
+  await waitFor(() => expect(result.current.level).toBeNull());
+  act(() => result.current.setStep(3));
+  act(() => result.current.setHot(true));
+  expect([result.current.isOn, result.current.isHot, result.current.step]).toEqual([false, false, 0]);
+});
