@@ -98,7 +98,7 @@ class Cuts:
         n, n_wedges, n_triangles = len(state.kind), len(state.node), len(state.name)
         n_names, n_copies = len(log.died_at), len(cycles) * 24 + _ROOM if len(cycles) else 0
         has_wedges = state.has_wedges
-        run.room_for(nodes=n_copies, steps=len(cycles) * 4 + len(loops))
+        log.make_room_for_cuts(counters, n, n_wedges, nodes=n_copies, steps=len(cycles) * 4 + len(loops))
         counters[VERTICES], counters[WEDGES], counters[BORN] = n, n_wedges, 0
         self._make_room(state, 3 * len(cycles) + _ROOM, n_copies, 2 * len(cycles) + len(loops))
         longest = state.rings.longest + 2

@@ -1,30 +1,26 @@
 """One run: passes over a shrinking mesh until nothing more can go, all of it written down.
 
-After each pass the shells vanish that cost no more than its collapses did (``shells``).
-
-While features hold, they hold strictly. Where they leave nothing to collapse, or nothing that stays near the surface,
-hard edges are given up, then UV and colour seams and material borders, so that far levels are reached. Open borders
-hold to the end.
+Collapses that keep every feature and such as give some up take turns (``offers``). After each pass the shells vanish
+and the holes close that cost no more than its collapses did (``shells``, ``cuts``).
 """
 
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from plindro.core.mesh.mesh import F32, F64, I32
+from plindro.core.mesh.mesh import I32
 from plindro.core.reduction.arguments import call
 from plindro.core.reduction.costs import MOST_WEDGES, choose, evaluate
-from plindro.core.reduction.cuts import Cuts
 from plindro.core.reduction.cutting import N_COUNTERS
 from plindro.core.reduction.drift import Drift
 from plindro.core.reduction.edges import evaluate_edges
 from plindro.core.reduction.features import FREE, GONE, LOCKED, find_kinds
+from plindro.core.reduction.log import empty_log
 from plindro.core.reduction.merge import merge
 from plindro.core.reduction.offers import Offers
 from plindro.core.reduction.steps import LIVE_TRIANGLES, MERGES, NODES, STAMP, STEPS, close_up
@@ -42,11 +38,6 @@ _IN_TWO = 60_000
 """Vertices above which both cores evaluate."""
 _WORTH = 1_000
 """Vertices below which renumbering costs more than it saves."""
-_ROOM = 4096
-"""Nodes for which there is room at the start of a pass."""
-_SOME = 0.05
-"""How many vertices loose collapses took off features, as a share of those that are on some: from there on features
-count as given up."""
 _ASKED_AGAIN = 1.2
 """How many times more collapses must cost before shells are asked for their price again."""
 _OF_STATE = (
@@ -55,27 +46,6 @@ _OF_STATE = (
 )  # fmt: skip
 _OF_LOG = ("merge_from", "merge_to", "merge_step", "step_distance", "step_died", "node_place", "node_values")
 """Fields that go to the passes under their own names."""
-
-
-@dataclass(slots=True)
-class Log:
-    """What happened: per step how many triangles died, the mean distance where it happened; per wedge from
-    which node to which at which step; what new nodes hold; when each triangle died (-1: never); up to where all
-    features held, and where some hard edges and some seams were given up; the steps at which a shell went, with how
-    many triangles; what cuts made."""
-
-    step_distance: F32
-    step_died: NDArray[np.uint8]
-    merge_from: I32
-    merge_to: I32
-    merge_step: I32
-    node_place: F64
-    node_values: F64
-    died_at: I32
-    held_until: int
-    phase_steps: list[int]
-    shell_steps: list[tuple[int, int]]
-    cuts: Cuts
 
 
 class Run:
@@ -97,30 +67,14 @@ class Run:
         self._n_threads = n_threads or os.cpu_count() or 1
         self.counters = np.zeros(N_COUNTERS, np.int64)
         self.counters[LIVE_TRIANGLES], self.counters[NODES] = n_triangles, n_wedges
-        n_nodes = 2 * n_wedges + _ROOM if moves else 0
-        n_merges = 3 * n_wedges + 2 * _ROOM if moves else n_wedges
         n_values = state.values.shape[1]
-        self.log = Log(
-            step_distance=np.empty(n_vertices, np.float32),
-            step_died=np.empty(n_vertices, np.uint8),
-            merge_from=np.empty(n_merges, np.int32),
-            merge_to=np.empty(n_merges, np.int32),
-            merge_step=np.empty(n_merges, np.int32),
-            node_place=np.empty((n_nodes, 3)),
-            node_values=np.empty((n_nodes, n_values)),
-            died_at=np.full(n_triangles, -1, np.int32),
-            held_until=np.iinfo(np.int32).max,
-            phase_steps=[],
-            shell_steps=[],
-            cuts=Cuts(start.openings),
-        )
+        self.log = empty_log(n_vertices, n_wedges, n_triangles, n_values, start.openings, makes_nodes=moves)
         self.shells = start.shells
         self.drift = Drift(state.positions, n_triangles)
         self._offers = Offers(has_features=start.has_inner_features)
         # Until something is given up FREE vertices have one wedge.
         self._is_plain = True
-        self._turned_at, self._asked = 0, 0.0
-        self._n_features, self._lost = np.zeros((2, 2), np.int64)
+        self._asked = 0.0
         self._is_checked = False
         self._room: dict[str, Any] | None = None
         self._arrays: dict[str, Any] | None = None
@@ -158,7 +112,8 @@ class Run:
 
     def _pass(self, least_triangles: int, pool: ThreadPoolExecutor | None) -> bool:
         """Evaluate, choose, collapse, close up; returns whether there was anything to choose from."""
-        self._make_room()
+        if self._moves and self.log.make_room(self.counters):
+            self._arrays = None
         state, counters = self.state, self.counters
         n = len(state.kind)
         into, wedge_into = self._into[:n], self._wedge_into
@@ -268,36 +223,6 @@ class Run:
         kind[state.locked & (kind < LOCKED)] = LOCKED
         return kind, line
 
-    def _make_room(self) -> None:
-        """Let the records of nodes and merges grow; where vertices keep their places they never have to."""
-        if not self._moves:
-            return
-        log = self.log
-        if self.counters[NODES] + _ROOM > len(log.node_place):
-            for field in ("node_place", "node_values"):
-                setattr(log, field, _longer(getattr(log, field)))
-            self._arrays = None
-        if self.counters[MERGES] + 2 * _ROOM > len(log.merge_from):
-            for field in ("merge_from", "merge_to", "merge_step"):
-                setattr(log, field, _longer(getattr(log, field)))
-            self._arrays = None
-
-    def room_for(self, *, nodes: int, steps: int) -> None:
-        """Let the records have room for so many more nodes and steps than there would be without."""
-        log = self.log
-        wanted = int(self.counters[NODES]) + nodes + _ROOM
-        if wanted > len(log.node_place):
-            log.node_place = _grown(log.node_place, wanted)
-            log.node_values = _grown(log.node_values, wanted)
-        wanted = int(self.counters[MERGES]) + len(self.state.node) + 3 * nodes
-        if wanted > len(log.merge_from):
-            for field in ("merge_from", "merge_to", "merge_step"):
-                setattr(log, field, _grown(getattr(log, field), wanted))
-        wanted = int(self.counters[STEPS]) + len(self.state.kind) + steps
-        if wanted > len(log.step_distance):
-            log.step_distance = _grown(log.step_distance, wanted)
-            log.step_died = _grown(log.step_died, wanted)
-
     def _named(self) -> dict[str, Any]:
         """The arrays as they stand, under the names of ``arguments``; most of them are the same for many passes."""
         if self._arrays is None:
@@ -405,49 +330,25 @@ class Run:
         was_loose = self._offers.is_loose
         if not self._offers.turn():
             return False
-        state, other = self.state, self.state.other
         self._arrays = None
         self._is_plain = False
-        gone = state.kind == GONE
-        known = np.where(gone, GONE, other.kind), np.sort(other.line, axis=1)
-        for field in ("kind", "line", "cost", "target", "dirty"):
-            mine = getattr(state, field)
-            setattr(state, field, getattr(other, field))
-            setattr(other, field, mine)
-        state.kind = np.where(gone, GONE, FREE).astype(np.uint8)
-        state.kind, state.line = self.find_kinds()
-        state.cost[gone], state.target[gone], state.dirty[gone] = np.inf, -1, 0
-        changed = (state.kind != known[0]) | (np.sort(state.line, axis=1) != known[1]).any(axis=1)
-        state.dirty[state.triangles[changed[state.triangles].any(axis=1)]] = 1
+        self.state.take_turns(self.find_kinds)
         self._note_features(was_loose)
         return True
 
     def _note_features(self, was_loose: bool) -> None:
-        """Write down from where on features are given up, and where some hard edges and some seams have been."""
-        log = self.log
-        if len(log.phase_steps) == 2:
+        """A loose turn begins, or it ends and what it took off features is written down."""
+        given_up, state = self.log.given_up, self.state
+        if given_up.is_known:
             return
-        counts = self._features_inside(was_loose)
-        if not was_loose:
-            self._turned_at, self._n_features = int(self.counters[STEPS]), counts
-            return
-        lost = np.maximum(self._n_features - counts, 0)
-        if lost.any():
-            log.held_until = min(log.held_until, self._turned_at)
-        self._lost += lost
-        some = self._lost > _SOME * self._n_features
-        if some.any() and not log.phase_steps:
-            log.phase_steps.append(self._turned_at)
-        if some[1]:
-            log.phase_steps.append(self._turned_at)
-
-    def _features_inside(self, was_loose: bool) -> NDArray[np.int64]:
-        """How many vertices are on features inside the surface, and how many of these not only for their normals."""
-        state = self.state
         strict, loose = (state.kind, state.other.kind) if was_loose else (state.other.kind, state.kind)
         seams = self._kinds_with(3)[0] if self._has_normals else strict
         alive = state.kind < GONE
-        return np.array([(alive & (kind > loose)).sum() for kind in (strict, seams)])
+        counts = np.array([(alive & (kind > loose)).sum() for kind in (strict, seams)])
+        if was_loose:
+            given_up.end(counts)
+        else:
+            given_up.begin(int(self.counters[STEPS]), counts)
 
     @property
     def n_nodes(self) -> int:
@@ -460,14 +361,3 @@ class Run:
     @property
     def n_steps(self) -> int:
         return int(self.counters[STEPS])
-
-
-def _longer(values: NDArray[Any]) -> NDArray[Any]:
-    """The values with half as much room again behind them."""
-    room = np.empty((len(values) // 2 + 2 * _ROOM, *values.shape[1:]), values.dtype)
-    return np.concatenate([values, room])
-
-
-def _grown(values: NDArray[Any], length: int) -> NDArray[Any]:
-    """The values with room behind them up to a length."""
-    return np.concatenate([values, np.empty((length - len(values), *values.shape[1:]), values.dtype)])

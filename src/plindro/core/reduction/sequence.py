@@ -361,8 +361,8 @@ def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
         **_nodes(mesh, start, run, order, born_at),
         born_at=born_at,
         used_until=used_until,
-        held_until=min(log.held_until, n_steps),
-        phase_steps=tuple(log.phase_steps),
+        held_until=min(log.given_up.held_until, n_steps),
+        phase_steps=tuple(log.given_up.steps),
     )
 
 

@@ -1,5 +1,6 @@
 """What a collapse works on: flat arrays, built once from a mesh and made smaller as it shrinks."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,7 +8,7 @@ from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
 from plindro.core.reduction.apart import take_apart
-from plindro.core.reduction.features import BORDER, GONE, INNER, LOCKED, find_wedges
+from plindro.core.reduction.features import BORDER, FREE, GONE, INNER, LOCKED, find_wedges
 from plindro.core.reduction.handles import Openings, find_openings
 from plindro.core.reduction.order import Ordered, order_mesh
 from plindro.core.reduction.quadrics import build_quadrics
@@ -71,6 +72,20 @@ class State:
     name: I32
     node: I32
     rings: Rings
+
+    def take_turns(self, find_kinds: Callable[[], tuple[U8, I32]]) -> None:
+        """The other offers have their turn: what is known of them holds where kinds and lines are as they were."""
+        other, gone = self.other, self.kind == GONE
+        kind, line = np.where(gone, GONE, other.kind), np.sort(other.line, axis=1)
+        for field in ("kind", "line", "cost", "target", "dirty"):
+            mine = getattr(self, field)
+            setattr(self, field, getattr(other, field))
+            setattr(other, field, mine)
+        self.kind = np.where(gone, GONE, FREE).astype(np.uint8)
+        self.kind, self.line = find_kinds()
+        self.cost[gone], self.target[gone], self.dirty[gone] = np.inf, -1, 0
+        changed = (self.kind != kind) | (np.sort(self.line, axis=1) != line).any(axis=1)
+        self.dirty[self.triangles[changed[self.triangles].any(axis=1)]] = 1
 
     @property
     def has_wedges(self) -> bool:
