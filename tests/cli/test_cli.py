@@ -363,7 +363,7 @@ def test_reduce_closes_holes_and_says_so_unless_they_are_to_be_kept(tmp_path: Pa
     def reduced(*options: str) -> tuple[int, str]:
         answer = plindro("reduce", str(source), "--out", str(out), "--triangles", "40", *options)
         assert answer.returncode == 0, answer.stderr
-        return read_scene(out.read_bytes(), out.name, MemoryFiles({})).mesh.n_faces, answer.stderr
+        return read_scene(out.read_bytes(), out.name, MemoryFiles({})).mesh.n_faces, answer.stdout + answer.stderr
 
     triangles, said = reduced()
     assert triangles <= 40
