@@ -51,8 +51,8 @@ export function openStation(Open: ComponentType, prop: PropDetail, more: Partial
 
 /** Chooses of a drop-down as the keyboard does. */
 export function choose(label: string, option: string): void {
-  fireEvent.keyDown(screen.getByRole("combobox", { name: label }), { key: "ArrowDown" });
-  fireEvent.keyDown(screen.getByRole("option", { name: option }), { key: "Enter" });
+  fireEvent.keyDown(found("button[role=combobox]", label), { key: "ArrowDown" });
+  fireEvent.keyDown(found("[role=option]", option), { key: "Enter" });
 }
 
 /** Types into a field and leaves it. */
@@ -62,7 +62,17 @@ export function type(label: string | HTMLElement, text: string): void {
   fireEvent.blur(field);
 }
 
-/** Presses a button, a box or a row by its name. */
-export function press(name: string | RegExp, role = "button"): void {
-  fireEvent.click(screen.getByRole(role, { name }));
+/** Presses a button or a box by its name. */
+export function press(name: string | RegExp, role: "button" | "checkbox" = "button"): void {
+  fireEvent.click(found(role === "button" ? "button:not([role])" : `button[role=${role}]`, name));
+}
+
+/** The one element of a kind with this name. The library's search by role asks the whole page what each is called. */
+function found(selector: string, name: string | RegExp): Element {
+  const called = (one: Element) => (one.getAttribute("aria-label") ?? one.textContent).trim();
+  const fits = [...document.querySelectorAll(selector)].filter((one) =>
+    typeof name === "string" ? called(one) === name : name.test(called(one)),
+  );
+  if (fits.length !== 1) throw new Error(`${fits.length} of "${selector}" are called ${String(name)}`);
+  return fits[0]!;
 }
