@@ -46,7 +46,7 @@ def test_every_array_of_a_pass_is_declared_once(kernel) -> None:
     names = arguments.parameters(kernel)[0]
     plain = set(names) - set(arguments.ARRAYS)
     assert plain <= {
-        "n_order", "lines_move", "limit", "furthest", "least_triangles", "floor", "flat", "has_normals", "has_wedges",
+        "n_order", "lines_move", "limit", "least_triangles", "floor", "flat", "has_normals", "has_wedges",
     }  # fmt: skip
     assert len(set(names)) == len(names)
 

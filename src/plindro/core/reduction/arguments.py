@@ -45,7 +45,6 @@ ARRAYS: dict[str, tuple[type[np.generic], int]] = {
     "merge_to": (np.int32, 1),
     "merge_step": (np.int32, 1),
     "step_distance": (np.float32, 1),
-    "step_died": (np.uint8, 1),
     "node_place": (np.float64, 2),
     "node_values": (np.float64, 2),
     # Scratch.

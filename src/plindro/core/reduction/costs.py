@@ -98,11 +98,11 @@ def collapse_cost(  # type: ignore[no-untyped-def]
 @kernel
 def evaluate(  # type: ignore[no-untyped-def]
     first, last, positions, quadrics, wedge_quadrics, values, start, around, chain, into,
-    triangle_wedge, wedge_into, kind, line, is_plain, furthest, cost, target, dirty, ring, went, to,
+    triangle_wedge, wedge_into, kind, line, is_plain, cost, target, dirty, ring, went, to,
 ):  # fmt: skip
     """Renew the cheapest collapse of the dirty vertices ``first`` to ``last``, without asking whether it is allowed.
 
-    ``is_plain``: FREE vertices have a single wedge. ``furthest``: mean squared distance of what is not considered.
+    ``is_plain``: FREE vertices have a single wedge.
     ``ring`` (3, longest ring), ``went`` and ``to`` are scratch.
     """
     has_values = len(wedge_quadrics) > 0
@@ -136,8 +136,6 @@ def evaluate(  # type: ignore[no-untyped-def]
                 )  # fmt: skip
                 if this < least:
                     best, least = v, this
-        if least + quadrics[u, 9] > furthest * quadrics[u, 10]:
-            best, least = -1, np.inf
         target[u] = best
         cost[u] = least
 

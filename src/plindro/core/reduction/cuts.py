@@ -124,7 +124,7 @@ class Cuts:
         if len(loops):
             n_closed = int(
                 close_loops(
-                    loops, len(loops), rings.start, rings.around, state.shell, self._loops, touched, state.dirty,
+                    loops, rings.start, rings.around, state.shell, self._loops, touched, state.dirty,
                     *surface, n_triangles + 2 * n_cuts, n_names, state.node, counters, like, nodes, born_at,
                     log.step_distance,
                 )
@@ -139,7 +139,6 @@ class Cuts:
         if len(state.rim):
             state.rim[n:] = False
         n_steps = n_cuts + n_closed
-        log.step_died[first_step : first_step + n_steps] = 0
         self.steps.extend(range(first_step, first_step + n_cuts))
         self.border_steps.extend(range(first_step + n_cuts, first_step + n_steps))
         n_born = int(counters[BORN])

@@ -251,18 +251,16 @@ def cut_cycles(  # type: ignore[no-untyped-def]
 
 @kernel
 def close_loops(  # type: ignore[no-untyped-def]
-    loops, most, start, around, shell, left, touched, dirty, triangles, triangle_wedge, has_wedges, name, n_triangles,
+    loops, start, around, shell, left, touched, dirty, triangles, triangle_wedge, has_wedges, name, n_triangles,
     n_names, node, counters, like, born_nodes, born_at, step_distance,
 ):  # fmt: skip
-    """Close the ``loops`` (N, 3) in their order, at most so many, those that lie apart; returns how many.
+    """Close the ``loops`` (N, 3) in their order, those that lie apart; returns how many.
 
     The last border of a shell stays: ``left`` (S,) says how many each has. Otherwise as ``cut_cycles``.
     """
     n_closed = 0
     for i in range(len(loops)):
         u, v, w = loops[i, 0], loops[i, 1], loops[i, 2]
-        if n_closed == most or counters[BORN] == len(like):
-            break
         if touched[u] or touched[v] or touched[w] or left[shell[u]] < 2:
             continue
         c, d = corner_of_edge(u, v, start, around), corner_of_edge(w, u, start, around)

@@ -103,16 +103,23 @@ def pair_wedges(  # type: ignore[no-untyped-def]
 
 
 @helper
+def _pair_area(a, b, wedge_quadrics):  # type: ignore[no-untyped-def]
+    """Area that two wedges stand for, of which one may be missing (-1)."""
+    area = 0.0
+    if a >= 0:
+        area += wedge_quadrics[a, 0]
+    if b >= 0:
+        area += wedge_quadrics[b, 0]
+    return area
+
+
+@helper
 def fit_values(place, is_fixed, n_pairs, pairs, wedge_quadrics, n_values, rows):  # type: ignore[no-untyped-def]
     """Let every value of every pair take what is best for it at a place; returns how much error that saves."""
     saved = 0.0
     for p in range(n_pairs):
         a, b = pairs[0, p], pairs[1, p]
-        area = 0.0
-        if a >= 0:
-            area += wedge_quadrics[a, 0]
-        if b >= 0:
-            area += wedge_quadrics[b, 0]
+        area = _pair_area(a, b, wedge_quadrics)
         for m in range(n_values):
             row = p * n_values + m
             rows[row, 4] = 0.0
@@ -154,11 +161,7 @@ def solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quad
     rxx, rxy, rxz, ryy, ryz, rzz, rx, ry, rz = xx, xy, xz, yy, yz, zz, bx, by, bz
     for p in range(n_pairs):
         a, b = pairs[0, p], pairs[1, p]
-        area = 0.0
-        if a >= 0:
-            area += wedge_quadrics[a, 0]
-        if b >= 0:
-            area += wedge_quadrics[b, 0]
+        area = _pair_area(a, b, wedge_quadrics)
         for m in range(n_values):
             at = 1 + 4 * m
             gx, gy, gz, d = 0.0, 0.0, 0.0, 0.0
@@ -255,7 +258,7 @@ def edge_cost(  # type: ignore[no-untyped-def]
 @kernel
 def evaluate_edges(  # type: ignore[no-untyped-def]
     first, last, positions, quadrics, wedge_quadrics, values, start, around, into,
-    triangle_wedge, wedge_into, kind, line, lines_move, furthest, cost, target, dirty, ring, other_ring, pairs, rows,
+    triangle_wedge, wedge_into, kind, line, lines_move, cost, target, dirty, ring, other_ring, pairs, rows,
     place,
 ):  # fmt: skip
     """Renew the cheapest edge of the dirty vertices ``first`` to ``last``, without asking whether it is allowed."""
@@ -281,9 +284,7 @@ def evaluate_edges(  # type: ignore[no-untyped-def]
                     u, v, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start, around, into,
                     triangle_wedge, wedge_into, kind, line, lines_move, pairs, rows, place,
                 )  # fmt: skip
-                if this < least and this + quadrics[u, 9] + quadrics[v, 9] <= furthest * (
-                    quadrics[u, 10] + quadrics[v, 10]
-                ):
+                if this < least:
                     best, least = v, this
         target[u] = best
         cost[u] = least

@@ -166,7 +166,7 @@ def find_wedges(  # type: ignore[no-untyped-def]
 
 @kernel
 def find_kinds(  # type: ignore[no-untyped-def]
-    start, around, triangle_wedge, values, material, held, holds_materials, lock_borders, arriving, leaving, kind, line
+    start, around, triangle_wedge, values, material, held, holds_materials, arriving, leaving, kind, line
 ):
     """The kinds and lines anew, with fewer features: only where a held column of the wedges' ``values`` differs.
 
@@ -234,7 +234,7 @@ def find_kinds(  # type: ignore[no-untyped-def]
         for s in range(first, last):
             arriving[around[s, 1]] = -1
             leaving[around[s, 0]] = 0
-        if is_non_manifold or not whole or (n_border and lock_borders):
+        if is_non_manifold or not whole:
             kind[u] = LOCKED
         elif n_features == 0:
             kind[u] = FREE

@@ -16,17 +16,15 @@ _ROOM = 4096
 """Nodes for which there is room at the start of a pass."""
 _NODES = ("node_place", "node_values")
 _MERGES = ("merge_from", "merge_to", "merge_step")
-_STEPS = ("step_distance", "step_died")
+_STEPS = ("step_distance",)
 
 
 @dataclass(slots=True)
 class Log:
-    """What happened: per step how many triangles died, the mean distance where it happened; per wedge from
-    which node to which at which step; what new nodes hold; when each triangle died (-1: never); which features were
-    given up; the steps at which a shell went, with how many triangles; what cuts made."""
+    """What happened: the mean distance where each step happened; per wedge from which node to which at which step;
+    what new nodes hold; when each triangle died (-1: never); which features were given up; what cuts made."""
 
     step_distance: F32
-    step_died: NDArray[np.uint8]
     merge_from: I32
     merge_to: I32
     merge_step: I32
@@ -34,7 +32,6 @@ class Log:
     node_values: F64
     died_at: I32
     given_up: GivenUp
-    shell_steps: list[tuple[int, int]]
     cuts: Cuts
 
     def make_room(self, counters: I64) -> bool:
@@ -69,7 +66,6 @@ def empty_log(
     n_merges = 3 * n_wedges + 2 * _ROOM if makes_nodes else n_wedges
     return Log(
         step_distance=np.empty(n_vertices, np.float32),
-        step_died=np.empty(n_vertices, np.uint8),
         merge_from=np.empty(n_merges, np.int32),
         merge_to=np.empty(n_merges, np.int32),
         merge_step=np.empty(n_merges, np.int32),
@@ -77,6 +73,5 @@ def empty_log(
         node_values=np.empty((n_nodes, n_values)),
         died_at=np.full(n_triangles, -1, np.int32),
         given_up=GivenUp(),
-        shell_steps=[],
         cuts=Cuts(openings),
     )

@@ -206,7 +206,7 @@ def _fits(  # type: ignore[no-untyped-def]
 
 @helper
 def _weigh_others(  # type: ignore[no-untyped-def]
-    u, v, limit, furthest, n_ring, ring, other_ring, ring_cost, positions, quadrics, wedge_quadrics, values, start,
+    u, v, limit, n_ring, ring, other_ring, ring_cost, positions, quadrics, wedge_quadrics, values, start,
     around, into, triangle_wedge, wedge_into, kind, line, lines_move, touched, pairs, rows, place,
 ):  # fmt: skip
     """What u's edges but that to v cost, where they are within ``limit``; returns the cheapest above it and its end."""
@@ -222,9 +222,6 @@ def _weigh_others(  # type: ignore[no-untyped-def]
             u, other, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start,
             around, into, triangle_wedge, wedge_into, kind, line, lines_move, pairs, rows, place,
         )  # fmt: skip
-        whole = this + quadrics[u, 9] + quadrics[other, 9]
-        if whole > furthest * (quadrics[u, 10] + quadrics[other, 10]):
-            continue
         if this > limit:
             if this < later:
                 later, after = this, other
@@ -333,14 +330,14 @@ def _join_wedges(  # type: ignore[no-untyped-def]
 
 @kernel
 def merge(  # type: ignore[no-untyped-def]
-    n_order, order, limit, furthest, least_triangles, floor, positions, shading, quadrics, wedge_quadrics, values, flat,
+    n_order, order, limit, least_triangles, floor, positions, shading, quadrics, wedge_quadrics, values, flat,
     has_normals, start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, lines_move, rim,
     watch, cost, target, dirty, touched, mark, counters, node, step_of, merge_from, merge_to, merge_step,
-    step_distance, step_died, node_place, node_values, ring, other_ring, ring_cost, pairs, rows, place,
+    step_distance, node_place, node_values, ring, other_ring, ring_cost, pairs, rows, place,
 ):  # fmt: skip
     """Merge the edges of the vertices in ``order`` while they cost no more than ``limit``; returns how many.
 
-    The arrays are those of ``arguments``. Writes one entry per merge to ``step_distance`` and ``step_died``, one per
+    The arrays are those of ``arguments``. Writes one entry per merge to ``step_distance``, one per
     wedge to ``merge_from``, ``merge_to`` and ``merge_step``, and what a new vertex holds to ``node_place`` and
     ``node_values``.
     """
@@ -388,7 +385,7 @@ def merge(  # type: ignore[no-untyped-def]
             if n_tried < 0:
                 n_tried = n_ring + 2
                 later, after = _weigh_others(
-                    u, v, limit, furthest, n_ring, ring, other_ring, ring_cost, positions, quadrics, wedge_quadrics,
+                    u, v, limit, n_ring, ring, other_ring, ring_cost, positions, quadrics, wedge_quadrics,
                     values, start, around, into, triangle_wedge, wedge_into, kind, line, lines_move, touched, pairs,
                     rows, place,
                 )  # fmt: skip
@@ -412,7 +409,7 @@ def merge(  # type: ignore[no-untyped-def]
             move_line(dies, keeps, kind, line)
         retire(
             dies, keeps, mean_error(quadrics, keeps), died, into, chain, touched, kind, cost, dirty, step_of, counters,
-            step_distance, step_died,
+            step_distance,
         )  # fmt: skip
         n_all += 1
     return n_all

@@ -44,7 +44,7 @@ _OF_STATE = (
     "positions", "shading", "quadrics", "wedge_quadrics", "values", "kind", "line", "rim", "watch", "cost", "target",
     "dirty", "node",
 )  # fmt: skip
-_OF_LOG = ("merge_from", "merge_to", "merge_step", "step_distance", "step_died", "node_place", "node_values")
+_OF_LOG = ("merge_from", "merge_to", "merge_step", "step_distance", "node_place", "node_values")
 """Fields that go to the passes under their own names."""
 
 
@@ -180,8 +180,7 @@ class Run:
         step_of = np.full(len(counts), -1, np.int32)
         for step, (number, squared) in enumerate(gone, int(counters[STEPS])):
             step_of[number] = step
-            log.step_distance[step], log.step_died[step] = np.sqrt(squared), 0
-            log.shell_steps.append((step, int(counts[number])))
+            log.step_distance[step] = np.sqrt(squared)
             counters[LIVE_TRIANGLES] -= counts[number]
         counters[STEPS] += len(gone)
         died_at = step_of[shell]
@@ -218,7 +217,7 @@ class Run:
         n, rings = len(kind), state.rings
         find_kinds(
             rings.start, rings.around, state.triangle_wedge.reshape(-1), state.values, self.material[state.name], held,
-            first is not None, False, np.full(n, -1, np.int32), np.zeros(n, np.int32), kind, line,
+            first is not None, np.full(n, -1, np.int32), np.zeros(n, np.int32), kind, line,
         )  # fmt: skip
         kind[state.locked & (kind < LOCKED)] = LOCKED
         return kind, line
@@ -243,7 +242,6 @@ class Run:
             **{field: getattr(state, field) for field in _OF_STATE},
             **{field: getattr(log, field) for field in _OF_LOG},
             "counters": self.counters,
-            "furthest": np.inf,
             # What lies on a mirror's plane stays there.
             "lines_move": len(state.wedge_quadrics) == 0 and len(state.rim) == 0,
             "is_plain": self._is_plain,

@@ -27,7 +27,6 @@ def move_line(u, v, kind, line):  # type: ignore[no-untyped-def]
 @helper
 def retire(  # type: ignore[no-untyped-def]
     u, v, error, died, into, chain, touched, kind, cost, dirty, step_of, counters, step_distance,
-    step_died,
 ):  # fmt: skip
     """u has gone into v: write the step down, with the mean squared distance around v, and hand its ring on."""
     into[u] = v
@@ -42,7 +41,6 @@ def retire(  # type: ignore[no-untyped-def]
     step = counters[STEPS]
     step_of[u] = step
     step_distance[step] = np.sqrt(error)
-    step_died[step] = died
     counters[STEPS] = step + 1
     counters[LIVE_TRIANGLES] -= died
 

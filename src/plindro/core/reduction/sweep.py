@@ -103,7 +103,7 @@ def _match(  # type: ignore[no-untyped-def]
 
 @helper
 def _weigh_others(  # type: ignore[no-untyped-def]
-    u, v, limit, furthest, n_tried, n_ring, ring, ring_cost, positions, quadrics, wedge_quadrics, values, start, around,
+    u, v, limit, n_tried, n_ring, ring, ring_cost, positions, quadrics, wedge_quadrics, values, start, around,
     chain, into, triangle_wedge, wedge_into, kind, line, touched, went, to,
 ):  # fmt: skip
     """What the ways but that to v cost, where they are within ``limit``; returns the cheapest above it and its end,
@@ -118,8 +118,6 @@ def _weigh_others(  # type: ignore[no-untyped-def]
             u, other, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around, chain,
             into, triangle_wedge, wedge_into, went, to,
         )  # fmt: skip
-        if this + quadrics[u, 9] > furthest * quadrics[u, 10]:
-            continue
         if this > limit:
             if this < later:
                 later, after = this, other
@@ -153,14 +151,14 @@ def _collapse(  # type: ignore[no-untyped-def]
 
 @kernel
 def sweep(  # type: ignore[no-untyped-def]
-    n_order, order, limit, furthest, least_triangles, positions, shading, quadrics, wedge_quadrics, values, flat,
+    n_order, order, limit, least_triangles, positions, shading, quadrics, wedge_quadrics, values, flat,
     start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, rim, watch, cost, target, dirty,
-    touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_distance, step_died,
+    touched, mark, counters, node, step_of, merge_from, merge_to, merge_step, step_distance,
     ring, ring_cost, went, to,
 ):  # fmt: skip
     """Collapse the vertices in ``order`` while they cost no more than ``limit``; returns how many went.
 
-    The arrays are those of ``arguments``. Writes one entry per collapse to ``step_distance`` and ``step_died``, one
+    The arrays are those of ``arguments``. Writes one entry per collapse to ``step_distance``, one
     per wedge to ``merge_from``, ``merge_to`` and ``merge_step``.
     """
     n_all = 0
@@ -187,7 +185,7 @@ def sweep(  # type: ignore[no-untyped-def]
             if n_tried < 0:
                 n_tried = 2 if kind[u] == LINE else n_ring
                 later, after = _weigh_others(
-                    u, v, limit, furthest, n_tried, n_ring, ring, ring_cost, positions, quadrics, wedge_quadrics,
+                    u, v, limit, n_tried, n_ring, ring, ring_cost, positions, quadrics, wedge_quadrics,
                     values, start, around, chain, into, triangle_wedge, wedge_into, kind, line, touched, went, to,
                 )  # fmt: skip
             v = -1
@@ -207,7 +205,7 @@ def sweep(  # type: ignore[no-untyped-def]
             move_line(u, v, kind, line)
         retire(
             u, v, mean_error(quadrics, v), died, into, chain, touched, kind, cost, dirty, step_of, counters,
-            step_distance, step_died,
+            step_distance,
         )  # fmt: skip
         n_all += 1
     return n_all
