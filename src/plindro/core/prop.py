@@ -1,9 +1,11 @@
 """A prop on its way through the line: one mesh with parts and materials, and after Levels its chain."""
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from plindro.core.measure.change import NO_CHANGE, Change
+from plindro.core.measure.deviation import Deviation
 from plindro.core.mesh.mesh import I32, Mesh
 from plindro.core.reduction import Sequence
 from plindro.core.scene import Axis, Image, Material, Part, Scene
@@ -67,8 +69,8 @@ class Prop:
     scene, in metres; zero where its pivot went to the origin. With ``keeps_parts`` its parts ship as nodes.
     ``material_slots`` says which material each of the source's names became, where they were merged or named anew.
     ``from_source`` is the row-major matrix that took the source's places to the mesh; ``shading`` the rule by which its
-    normals were made; ``sequence`` the way from LOD0 down, from which its levels were taken; past
-    ``last_distance`` metres it is not drawn.
+    normals were made; ``sequence`` the way from LOD0 down, from which its levels were taken, ``measured`` what was
+    measured of it by step. Past ``last_distance`` metres the prop is not drawn.
     """
 
     name: str
@@ -87,6 +89,7 @@ class Prop:
     polygons: Polygons | None = None
     shading: ShadingRule | None = None
     sequence: Sequence | None = None
+    measured: Mapping[int, Deviation] = field(default_factory=dict)
     last_distance: float = math.inf
 
 

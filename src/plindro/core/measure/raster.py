@@ -1,14 +1,55 @@
 """Rasterising triangles: which one is seen at each pixel, and where on it."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F32, F64, I32, Mask
+from plindro.core.numeric.kernels import helper, kernel
+
+_LEVEL = 1e-6
+"""Pixels of height below which an edge is level, as far as it bounds a row."""
+_WIDE = 4
+"""Pixels across a triangle above which it pays to find where a row enters and leaves it."""
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
-def _draw(screen, triangles, two_sided, depth, seen, weights):  # type: ignore[no-untyped-def]
+@helper
+def _clipped(ax, ay, bx, by, area, y, left, right):  # type: ignore[no-untyped-def]
+    """The part of a row from ``left`` to ``right`` on the inner side of the edge from a to b, a pixel more at least."""
+    rise = (ay - by) / area
+    if abs(ay - by) < _LEVEL:
+        return left, right
+    cut = ax + (y - ay) * (bx - ax) / (by - ay)
+    # Far out there is no whole number for it.
+    if rise > 0.0 and cut - 1.5 > left:
+        return int(min(cut - 1.5, right + 1.0)), right
+    if rise < 0.0 and cut + 1.5 < right:
+        return left, int(max(cut + 1.5, left - 1.0))
+    return left, right
+
+
+@helper
+def _place(ax, ay, bx, by, cx, cy, over, x, y):  # type: ignore[no-untyped-def]
+    """Barycentric coordinates of a point of the screen, ``over`` being one over the area; negative outside."""
+    first = ((bx - x) * (cy - y) - (by - y) * (cx - x)) * over
+    second = ((cx - x) * (ay - y) - (cy - y) * (ax - x)) * over
+    return first, second, 1.0 - first - second
+
+
+@helper
+def weights_at(screen, triangles, t, x, y):  # type: ignore[no-untyped-def]
+    """Weights of a triangle's corners at the middle of a pixel, as far away eyes see it."""
+    a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+    ax, ay, bx, by, cx, cy = screen[a, 0], screen[a, 1], screen[b, 0], screen[b, 1], screen[c, 0], screen[c, 1]
+    over = 1.0 / ((bx - ax) * (cy - ay) - (by - ay) * (cx - ax))
+    return _place(ax, ay, bx, by, cx, cy, over, x + 0.5, y + 0.5)
+
+
+@kernel
+def draw(screen, triangles, two_sided, depth, seen):  # type: ignore[no-untyped-def]
+    """Put the nearest triangle at each pixel into ``seen`` and one over its distance into ``depth``.
+
+    As ``rasterise`` says; both arrays hold what was drawn before, -1 and 0 where nothing was.
+    """
     height, width = depth.shape
     for t in range(len(triangles)):
         a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
@@ -25,23 +66,38 @@ def _draw(screen, triangles, two_sided, depth, seen, weights):  # type: ignore[n
         x1 = min(int(np.ceil(max(ax, bx, cx))), width - 1)
         y0 = max(int(np.floor(min(ay, by, cy))), 0)
         y1 = min(int(np.ceil(max(ay, by, cy))), height - 1)
+        over, over_a, over_b, over_c = 1.0 / area, 1.0 / az, 1.0 / bz, 1.0 / cz
         for y in range(y0, y1 + 1):
-            py = y + 0.5
-            for x in range(x0, x1 + 1):
-                px = x + 0.5
-                w0 = ((bx - px) * (cy - py) - (by - py) * (cx - px)) / area
-                w1 = ((cx - px) * (ay - py) - (cy - py) * (ax - px)) / area
-                w2 = 1.0 - w0 - w1
-                if w0 < 0.0 or w1 < 0.0 or w2 < 0.0:
+            left, right = x0, x1
+            if x1 - x0 > _WIDE:
+                left, right = _clipped(ax, ay, bx, by, area, y + 0.5, left, right)
+                left, right = _clipped(bx, by, cx, cy, area, y + 0.5, left, right)
+                left, right = _clipped(cx, cy, ax, ay, area, y + 0.5, left, right)
+            for x in range(left, right + 1):
+                first, second, third = _place(ax, ay, bx, by, cx, cy, over, x + 0.5, y + 0.5)
+                if first < 0.0 or second < 0.0 or third < 0.0:
                     continue
                 # One over depth is linear on the screen; larger is nearer.
-                inverse = w0 / az + w1 / bz + w2 / cz
+                inverse = first * over_a + second * over_b + third * over_c
                 if inverse > depth[y, x]:
                     depth[y, x] = inverse
                     seen[y, x] = t
-                    weights[y, x, 0] = w0 / az / inverse
-                    weights[y, x, 1] = w1 / bz / inverse
-                    weights[y, x, 2] = w2 / cz / inverse
+
+
+@kernel
+def _weigh(screen, triangles, seen, weights):  # type: ignore[no-untyped-def]
+    for y in range(seen.shape[0]):
+        for x in range(seen.shape[1]):
+            t = seen[y, x]
+            if t < 0:
+                continue
+            first, second, third = weights_at(screen, triangles, t, x, y)
+            first /= screen[triangles[t, 0], 2]
+            second /= screen[triangles[t, 1], 2]
+            third /= screen[triangles[t, 2], 2]
+            # One over depth is linear on the screen, and so is what is divided by it.
+            inverse = first + second + third
+            weights[y, x, 0], weights[y, x, 1], weights[y, x, 2] = first / inverse, second / inverse, third / inverse
 
 
 def rasterise(
@@ -55,12 +111,7 @@ def rasterise(
     depth = np.zeros((height, width))
     seen = np.full((height, width), -1, np.int32)
     weights = np.zeros((height, width, 3), np.float32)
-    _draw(
-        np.ascontiguousarray(screen, np.float64),
-        np.ascontiguousarray(triangles, np.int32),
-        two_sided,
-        depth,
-        seen,
-        weights,
-    )
+    screen, triangles = np.ascontiguousarray(screen, np.float64), np.ascontiguousarray(triangles, np.int32)
+    draw(screen, triangles, two_sided, depth, seen)
+    _weigh(screen, triangles, seen, weights)
     return seen, weights, depth

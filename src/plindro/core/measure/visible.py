@@ -10,9 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from plindro.core.measure.raster import rasterise
+from plindro.core.measure.raster import draw, weights_at
 from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.mesh import F32, F64, Mask, Mesh
+from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
 from plindro.core.numeric.kernels import kernel
 
 N_VIEWS = 12
@@ -37,6 +37,8 @@ class Visible:
 
 @dataclass(frozen=True, slots=True)
 class _Picture:
+    """``covered`` (SIZE, SIZE), and the unit ``normals`` (n, 3) seen at the pixels that are, row by row."""
+
     covered: Mask
     normals: F32
 
@@ -53,8 +55,10 @@ class Pictures:
         outline = shading = 0
         sums = np.zeros(4)
         limit = float(np.cos(np.radians(TURNED)))
+        moved, turned = np.empty((2, SIZE, SIZE), bool)
         for after, before in zip(self.views, other.views, strict=True):
-            moved, turned = np.zeros((2, SIZE, SIZE), bool)
+            moved.fill(False)
+            turned.fill(False)
             _compare(before.covered, before.normals, after.covered, after.normals, limit, moved, turned, sums)
             outline = max(outline, _beyond_edges(moved))
             shading = max(shading, _beyond_edges(turned))
@@ -75,45 +79,50 @@ class Camera:
         self._radius = float(np.linalg.norm(high - low)) / 2 or 1.0
         self._two_sided = two_sided
         self._views = _views()
+        self._depth, self._seen = np.empty((SIZE, SIZE)), np.empty((SIZE, SIZE), np.int32)
 
     def draw(self, mesh: Mesh) -> "Pictures":
         """A mesh from all around."""
         flat = unit(face_vectors(mesh)).astype(np.float32)
         own = np.repeat(flat, 3, axis=0) if mesh.normals is None else np.ascontiguousarray(mesh.normals, np.float32)
-        views = tuple(self._draw(mesh, flat, own, axes) for axes in self._views)
+        triangles, two_sided = mesh.triangles(), self._two_sided[mesh.face_material]
+        views = tuple(self._draw(mesh.positions, triangles, two_sided, flat, own, axes) for axes in self._views)
         return Pictures(views, 2.0 * self._radius / SIZE)
 
-    def _draw(self, mesh: Mesh, flat: F32, own: F32, axes: F64) -> _Picture:
-        local = (mesh.positions - self._centre) @ axes.T / self._radius
-        screen = np.empty_like(local)
-        screen[:, 0] = (local[:, 0] * 0.5 + 0.5) * SIZE
-        screen[:, 1] = (0.5 - local[:, 1] * 0.5) * SIZE
-        screen[:, 2] = _FAR - local[:, 2]
-        triangles = mesh.triangles()
-        seen, weights, _ = rasterise(screen, triangles, self._two_sided[mesh.face_material], SIZE, SIZE)
-        normals = np.zeros((SIZE, SIZE, 3), np.float32)
-        _shade(seen, weights, own, flat, axes[2], normals)
-        return _Picture(seen >= 0, normals)
+    def _draw(self, positions: F64, triangles: I32, two_sided: Mask, flat: F32, own: F32, axes: F64) -> _Picture:
+        screen = (positions - self._centre) @ axes.T / self._radius
+        screen[:, 0] = (screen[:, 0] * 0.5 + 0.5) * SIZE
+        screen[:, 1] = (0.5 - screen[:, 1] * 0.5) * SIZE
+        screen[:, 2] = _FAR - screen[:, 2]
+        self._depth.fill(0.0)
+        self._seen.fill(-1)
+        draw(screen, triangles, two_sided, self._depth, self._seen)
+        covered = self._seen >= 0
+        normals = np.empty((int(np.count_nonzero(covered)), 3), np.float32)
+        _shade(self._seen, screen, triangles, own, flat, axes[2], normals)
+        return _Picture(covered, normals)
 
 
 @kernel
-def _shade(seen, weights, corner_normals, flat, towards, normals):  # type: ignore[no-untyped-def]
-    """The unit normals seen at each pixel; what is seen from behind is shaded from behind."""
+def _shade(seen, screen, triangles, corner_normals, flat, towards, normals):  # type: ignore[no-untyped-def]
+    """The unit normals at the covered pixels; what is seen from behind is shaded from behind."""
+    at = 0
     for y in range(seen.shape[0]):
         for x in range(seen.shape[1]):
             t = seen[y, x]
             if t < 0:
                 continue
-            a, b, c = weights[y, x, 0], weights[y, x, 1], weights[y, x, 2]
+            a, b, c = weights_at(screen, triangles, t, x, y)
             size = 0.0
             for k in range(3):
                 n = a * corner_normals[3 * t, k] + b * corner_normals[3 * t + 1, k] + c * corner_normals[3 * t + 2, k]
-                normals[y, x, k] = n
+                normals[at, k] = n
                 size += n * n
             facing = flat[t, 0] * towards[0] + flat[t, 1] * towards[1] + flat[t, 2] * towards[2]
             over = (-1.0 if facing < 0.0 else 1.0) / np.sqrt(size) if size > 0.0 else 0.0
             for k in range(3):
-                normals[y, x, k] *= over
+                normals[at, k] *= over
+            at += 1
 
 
 @kernel
@@ -123,21 +132,23 @@ def _compare(covered, normals, other_covered, other_normals, limit, moved, turne
     ``sums`` gathers pixels that moved, pixels of the first, the angles in radians where both are, and how many those
     are.
     """
+    at = other_at = 0
     for y in range(covered.shape[0]):
         for x in range(covered.shape[1]):
             one, two = covered[y, x], other_covered[y, x]
             if one != two:
                 moved[y, x] = True
                 sums[0] += 1.0
-            if one:
-                sums[1] += 1.0
             if one and two:
                 cosine = 0.0
                 for k in range(3):
-                    cosine += normals[y, x, k] * other_normals[y, x, k]
+                    cosine += normals[at, k] * other_normals[other_at, k]
                 turned[y, x] = cosine < limit
                 sums[2] += np.arccos(min(max(cosine, -1.0), 1.0))
                 sums[3] += 1.0
+            at += one
+            other_at += two
+    sums[1] += at
 
 
 def _beyond_edges(region: Mask) -> int:

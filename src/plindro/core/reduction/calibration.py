@@ -4,14 +4,14 @@ While it collapses a run follows places of the source only, and cannot see a fac
 are measured like any other, and what the sequence states is scaled to them, between two by the logarithm of the count.
 """
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.measure.deviation import DeviationFrom
+from plindro.core.measure.deviation import Deviation, DeviationFrom
 from plindro.core.mesh.mesh import F32, I32, I64
 from plindro.core.reduction.sequence import Sequence
-from plindro.core.reduction.targets import Known
 
 _LARGEST = 100_000
 """Triangles of the largest level that is measured; above, nothing has happened that a run would not see."""
@@ -24,7 +24,7 @@ _NOTHING = 1e-6
 """Share of the diagonal below which a deviation is none, and no jump from it."""
 
 
-def calibrated(sequence: Sequence, ruler: DeviationFrom, known: Known) -> Sequence:
+def calibrated(sequence: Sequence, ruler: DeviationFrom, known: Mapping[int, Deviation]) -> Sequence:
     """The sequence with ``largest_at`` and ``mean_at`` as measured; ``known`` is what was measured of it before."""
     counts = sequence.triangles_at
     known = dict(known)

@@ -7,7 +7,7 @@ are of single precision and so order as their bits do.
 
 import numpy as np
 
-from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.features import FREE, LINE, LOCKED
 from plindro.core.reduction.quadrics import plain_error, value_error
 from plindro.core.reduction.soundness import gather_ring
@@ -127,7 +127,7 @@ def evaluate(  # type: ignore[no-untyped-def]
         elif kind[u] < LOCKED:
             n_ring = gather_ring(u, start, around, into, ring)
             for k in range(2 if kind[u] == LINE else n_ring):
-                v = line[u, k] if kind[u] == LINE else ring[0, k]
+                v = index(line[u, k] if kind[u] == LINE else ring[0, k])
                 if v < 0:
                     continue
                 this = collapse_cost(

@@ -6,7 +6,7 @@ triangles end and begin anew with the copies, so that what was one vertex may go
 
 import numpy as np
 
-from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.costs import MOST_WEDGES, turn
 from plindro.core.reduction.cycles import corner_of_edge, keeps_whole, ordered_ring, place_in
 from plindro.core.reduction.steps import LIVE_TRIANGLES, NODES, STAMP, STEPS
@@ -260,7 +260,7 @@ def close_loops(  # type: ignore[no-untyped-def]
     """
     n_closed = 0
     for i in range(len(loops)):
-        u, v, w = loops[i, 0], loops[i, 1], loops[i, 2]
+        u, v, w = index(loops[i, 0]), index(loops[i, 1]), index(loops[i, 2])
         if touched[u] or touched[v] or touched[w] or left[shell[u]] < 2:
             continue
         c, d = corner_of_edge(u, v, start, around), corner_of_edge(w, u, start, around)

@@ -6,7 +6,7 @@ are off the surface: over a triangle of area A and inradius r the squared distan
 
 import numpy as np
 
-from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.features import LINE
 from plindro.core.reduction.handles import PINCHED, WATCHES
 from plindro.core.reduction.quadrics import plain_error
@@ -97,11 +97,11 @@ def find_cycles(  # type: ignore[no-untyped-def]
         n = -1 if stays[u] else ordered_ring(u, start, around, arriving, fan, corner)
         least = np.inf
         for i in range(n):
-            v = fan[i]
+            v = index(fan[i])
             if stays[v]:
                 continue
             for j in range(i + 2, n):
-                w = fan[j]
+                w = index(fan[j])
                 if (i == 0 and j == n - 1) or stays[w] or not _are_neighbours(v, w, start, around):
                     continue
                 price = _cycle_price(u, v, w, 2.0, positions, quadrics)
@@ -145,7 +145,7 @@ def find_loops(start, around, positions, quadrics, kind, line, stays, triangles,
     for u in range(len(kind)):
         if kind[u] != LINE or stays[u] or n_found == len(loops):
             continue
-        v, w = line[u, 0], line[u, 1]
+        v, w = index(line[u, 0]), index(line[u, 1])
         if v < u or w < u or not _is_on_line(v, w, kind, line) or not _is_on_line(w, u, kind, line):
             continue
         if not _is_on_line(v, u, kind, line) or not _is_on_line(w, v, kind, line) or stays[v] or stays[w]:

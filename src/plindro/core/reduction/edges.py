@@ -5,7 +5,7 @@ An edge belongs to its end that comes first in memory, and every vertex knows th
 
 import numpy as np
 
-from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.costs import LENGTH_WEIGHT, MOST_WEDGES, turn
 from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
 from plindro.core.reduction.soundness import gather_ring
@@ -275,7 +275,7 @@ def evaluate_edges(  # type: ignore[no-untyped-def]
             n_around = start[u + 1] - start[u]
             for k in range(n_around + 2):
                 # Along an open border a neighbour may only lie behind; the line names it.
-                v = around[start[u] + k, 0] if k < n_around else line[u, k - n_around]
+                v = index(around[start[u] + k, 0] if k < n_around else line[u, k - n_around])
                 if v <= u or (k >= n_around and kind[u] != LINE) or not is_edge(u, v, kind, line):
                     continue
                 if k < n_around and kind[u] == LINE and kind[v] != FREE:

@@ -6,7 +6,7 @@ changed.
 
 import numpy as np
 
-from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.costs import MOST_WEDGES, turn
 from plindro.core.reduction.edges import edge_cost, fit_values, is_edge, pair_wedges, roles, solve
 from plindro.core.reduction.features import FREE, LINE
@@ -212,7 +212,7 @@ def _weigh_others(  # type: ignore[no-untyped-def]
     """What u's edges but that to v cost, where they are within ``limit``; returns the cheapest above it and its end."""
     later, after = np.inf, -1
     for k in range(n_ring + 2):
-        other = ring[0, k] if k < n_ring else line[u, k - n_ring]
+        other = index(ring[0, k] if k < n_ring else line[u, k - n_ring])
         ring_cost[k] = np.inf
         if other <= u or other == v or (k >= n_ring and kind[u] != LINE) or touched[other] != UNTOUCHED:
             continue
@@ -350,13 +350,13 @@ def merge(  # type: ignore[no-untyped-def]
         if counters[LIVE_TRIANGLES] <= least_triangles or is_full:
             break
         look_ahead(i, n_order, order, target, start, around, positions, shading, quadrics, touched, into, mark)
-        u = order[i]
+        u = index(order[i])
         # Beside a vertex that has changed all is to be evaluated anew.
         if touched[u] != UNTOUCHED or touched[target[u]] != UNTOUCHED:
             continue
         n_ring = gather_ring(u, start, around, into, ring)
         n_tried = -1
-        v, later, after, deferred, until = target[u], np.inf, -1, np.inf, -1
+        v, later, after, deferred, until = index(target[u]), np.inf, -1, np.inf, -1
         dies, keeps, is_fixed, n_pairs = u, v, False, 0
         while v >= 0:
             if touched[v] == UNTOUCHED:
@@ -392,7 +392,7 @@ def merge(  # type: ignore[no-untyped-def]
             v = -1
             at = cheapest_of(ring_cost, n_tried)
             if at >= 0:
-                v = ring[0, at] if at < n_ring else line[u, at - n_ring]
+                v = index(ring[0, at] if at < n_ring else line[u, at - n_ring])
         if v < 0:
             cost[u] = min(later, deferred)
             target[u] = after if later <= deferred else until

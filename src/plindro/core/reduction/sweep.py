@@ -6,7 +6,7 @@ costs six times the arithmetic.
 
 import numpy as np
 
-from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.costs import collapse_cost, map_wedges, turn
 from plindro.core.reduction.features import LINE
 from plindro.core.reduction.quadrics import move_row, move_values
@@ -110,7 +110,7 @@ def _weigh_others(  # type: ignore[no-untyped-def]
     which are kept in mind for a later pass."""
     later, after = np.inf, -1
     for k in range(n_tried):
-        other = line[u, k] if kind[u] == LINE else ring[0, k]
+        other = index(line[u, k] if kind[u] == LINE else ring[0, k])
         ring_cost[k] = np.inf
         if other < 0 or other == v or touched[other] == REMOVED:
             continue
@@ -166,13 +166,13 @@ def sweep(  # type: ignore[no-untyped-def]
         if counters[LIVE_TRIANGLES] <= least_triangles:
             break
         look_ahead(i, n_order, order, target, start, around, positions, shading, quadrics, touched, into, mark)
-        u = order[i]
+        u = index(order[i])
         if touched[u] != UNTOUCHED:
             continue
         n_ring = gather_ring(u, start, around, into, ring)
         n_tried = -1
         n_went = 0
-        v, later, after = target[u], np.inf, -1
+        v, later, after = index(target[u]), np.inf, -1
         while v >= 0:
             if touched[v] != REMOVED:
                 counters[STAMP] += 2
@@ -191,7 +191,7 @@ def sweep(  # type: ignore[no-untyped-def]
             v = -1
             at = cheapest_of(ring_cost, n_tried)
             if at >= 0:
-                v = line[u, at] if kind[u] == LINE else ring[0, at]
+                v = index(line[u, at] if kind[u] == LINE else ring[0, at])
         if v < 0:
             cost[u] = later
             target[u] = after

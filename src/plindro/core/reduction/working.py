@@ -273,7 +273,7 @@ def _sheets(ordered: Ordered) -> tuple[Ordered, Rings]:
 def _side_by_side(blocks: list[F32]) -> F32:
     if not blocks:
         return np.zeros((0, 2), np.float32)
-    return blocks[0] if len(blocks) == 1 else np.concatenate(blocks, axis=1)
+    return np.ascontiguousarray(np.concatenate(blocks, axis=1))
 
 
 def _is_uniform(values: I32) -> bool:

@@ -11,7 +11,8 @@ import numpy as np
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F32, F64, I32, Mesh
 from plindro.core.numeric.kernels import kernel
-from plindro.core.spatial.nearest import ANY, find_nearest, in_shares, searched_surface
+from plindro.core.spatial.boxes import along_curve
+from plindro.core.spatial.nearest import ANY, NO_GUESS, find_nearest, in_shares, searched_surface
 from plindro.core.spatial.samples import even_samples
 from plindro.core.spatial.search import new_stack
 
@@ -21,13 +22,21 @@ _SAMPLES = 6_000
 
 
 @kernel
-def _sample(queries, directions, first, last, surface, shading, stack, out):  # type: ignore[no-untyped-def]
-    for i in range(first, last):
+def _sample(queries, directions, order, first, last, surface, shading, stack, out):  # type: ignore[no-untyped-def]
+    t = NO_GUESS
+    normals = surface.normals
+    for at in range(first, last):
+        i = order[at]
         place = (queries[i, 0], queries[i, 1], queries[i, 2])
         direction = (directions[i, 0], directions[i, 1], directions[i, 2])
-        t, v, w = find_nearest(place, direction, CONE, -1, surface, stack)
+        # What was nearest to the place before is near this one too, where it faces into the cone.
+        if t >= 0:
+            facing = normals[t, 0] * direction[0] + normals[t, 1] * direction[1] + normals[t, 2] * direction[2]
+            if facing < CONE:
+                t = NO_GUESS
+        t, v, w = find_nearest(place, direction, CONE, t, surface, stack)
         if t < 0:
-            t, v, w = find_nearest(place, direction, ANY, -1, surface, stack)
+            t, v, w = find_nearest(place, direction, ANY, NO_GUESS, surface, stack)
         for k in range(3):
             out[i, k] = 0.0
             if t >= 0:
@@ -54,9 +63,10 @@ class ShadingSampler:
         The places are shared out among the processor's cores; ``on_share`` is called after each share.
         """
         out = np.zeros((len(places), 3))
+        order = along_curve(places, places)
 
         def search(first: int, last: int) -> None:
-            _sample(places, directions, first, last, self._surface, self._shading, new_stack(), out)
+            _sample(places, directions, order, first, last, self._surface, self._shading, new_stack(), out)
 
         in_shares(search, len(places), self._on_share)
         return unit(out)

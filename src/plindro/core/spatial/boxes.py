@@ -80,16 +80,21 @@ def triangle_boxes(points: F64, triangles: I32, reach: float = 0.0) -> tuple[F64
     return low, high
 
 
-def build_box_tree(low: F64, high: F64, block: int = BLOCK) -> BoxTree:
-    """A tree over N boxes given by (N, 3) finite lower and upper corners, ``block`` of them to a leaf."""
+def along_curve(low: F64, high: F64) -> I64:
+    """(N,) the order of N boxes along a Morton curve, given by (N, 3) finite lower and upper corners."""
     n = len(low)
     start = low.min(axis=0) if n else np.zeros(3)
     extent = float((high.max(axis=0) - start).max()) if n else 0.0
     codes = np.empty(n, np.uint64)
     morton_codes(low, high, start, 2097151.0 / extent if extent > 0 else 0.0, codes)
-    order = np.argsort(codes, kind="stable").astype(np.int64)
+    return np.argsort(codes, kind="stable").astype(np.int64)
+
+
+def build_box_tree(low: F64, high: F64, block: int = BLOCK) -> BoxTree:
+    """A tree over N boxes given by (N, 3) finite lower and upper corners, ``block`` of them to a leaf."""
+    order = along_curve(low, high)
     leaves = 1
-    while leaves * block < n:
+    while leaves * block < len(order):
         leaves *= 2
     node_low, node_high = np.empty((2 * leaves - 1, 3)), np.empty((2 * leaves - 1, 3))
     _fill_bounds(order, low, high, leaves - 1, block, node_low, node_high)

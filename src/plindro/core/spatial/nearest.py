@@ -9,12 +9,13 @@ import numpy as np
 
 from plindro.core.mesh.geometry import unit
 from plindro.core.mesh.mesh import F64, I32, I64
-from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.spatial.boxes import BoxTree, build_box_tree, triangle_boxes
 from plindro.core.spatial.search import begin, new_stack, next_leaf, things_of
 
 ANY = -2.0
 """A cone wide enough for every direction."""
+NO_GUESS = index(-1)
 _SHARE = 8_192
 """Places a thread is given at a time."""
 
@@ -119,7 +120,7 @@ def find_nearest(place, direction, cone, guess, surface, stack):  # type: ignore
 @kernel
 def _distances(places, first, last, surface, stack, out):  # type: ignore[no-untyped-def]
     corners = surface.corners
-    t = -1
+    t = NO_GUESS
     for i in range(first, last):
         place = (places[i, 0], places[i, 1], places[i, 2])
         # Places come in the order of a surface, so that the triangle of one is near the next.
@@ -139,7 +140,7 @@ def _triangles(places, directions, cone, surface, stack, out):  # type: ignore[n
     for i in range(len(places)):
         place = (places[i, 0], places[i, 1], places[i, 2])
         direction = (directions[i, 0], directions[i, 1], directions[i, 2])
-        out[i] = find_nearest(place, direction, cone, -1, surface, stack)[0]
+        out[i] = find_nearest(place, direction, cone, NO_GUESS, surface, stack)[0]
 
 
 def triangles_at(positions: F64, triangles: I32, places: F64, directions: F64, cone: float) -> I64:

@@ -18,10 +18,13 @@ from typing import NamedTuple
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, I64
-from plindro.core.numeric.kernels import helper
+from plindro.core.numeric.kernels import helper, index
 
 _DEEPEST = 64
 """Nodes that wait at most: one a storey of the tree, and a tree of 64 storeys outgrows any memory."""
+
+
+_ROOT, _ONE = index(0), index(1)
 
 
 class Stack(NamedTuple):
@@ -38,8 +41,8 @@ def new_stack() -> Stack:
 @helper
 def begin(entry, query, tree, stack):  # type: ignore[no-untyped-def]
     """Put the root on the stack; returns the stack's depth."""
-    stack.node[0], stack.distance[0] = 0, entry(query, tree, 0)
-    return 1
+    stack.node[0], stack.distance[0] = _ROOT, entry(query, tree, _ROOT)
+    return _ONE
 
 
 @helper

@@ -6,7 +6,9 @@ Within a group the triangles that stay longest come first; some begin only with 
 
 import numpy as np
 
+from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.prop import Prop
+from plindro.core.reduction import calibrated
 from plindro.core.viewing.packed import pack_arrays
 from plindro.core.viewing.sheet import SHEET_LIMIT
 
@@ -20,9 +22,10 @@ def write_descent(prop: Prop) -> bytes | None:
     are there; ``place`` (3 N,), ``normal`` (3 N,) and ``uv`` (2 N,) float32 of the nodes, the last two where there are
     any.
     """
-    sequence = prop.sequence
-    if sequence is None or not sequence.n_steps or len(sequence.triangle_node) > SHEET_LIMIT:
+    if prop.sequence is None or not prop.sequence.n_steps or len(prop.sequence.triangle_node) > SHEET_LIMIT:
         return None
+    # Its figures are seen nowhere else, so that they are put right here and not for every build.
+    sequence = calibrated(prop.sequence, DeviationFrom(prop.mesh), prop.measured)
     material = sequence.source.face_material[sequence.triangle_source]
     order = np.argsort(material, kind="stable")
     numbers, begin = np.unique(material[order], return_index=True)

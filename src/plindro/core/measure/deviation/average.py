@@ -7,6 +7,7 @@ import numpy as np
 from plindro.core.measure.deviation.surface import MeasuredSurface, nearest_triangle
 from plindro.core.mesh.mesh import F64
 from plindro.core.numeric.kernels import kernel
+from plindro.core.spatial.nearest import NO_GUESS
 from plindro.core.spatial.search import new_stack
 
 _FIRST, _MOST = 2_048, 60_000
@@ -30,7 +31,7 @@ class Average(NamedTuple):
 
 @kernel
 def _distances(corners, face, along, across, surface, stack, out):  # type: ignore[no-untyped-def]
-    t = -1
+    t = NO_GUESS
     for i in range(len(face)):
         f, root = face[i], np.sqrt(along[i])
         u, v = root * (1.0 - across[i]), root * across[i]

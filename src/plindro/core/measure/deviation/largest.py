@@ -24,7 +24,7 @@ from plindro.core.measure.deviation.pieces import (
 from plindro.core.measure.deviation.surface import MeasuredSurface, nearest_triangle
 from plindro.core.mesh.mesh import F64, I64
 from plindro.core.numeric.kernels import helper, kernel
-from plindro.core.spatial.nearest import squared_distance
+from plindro.core.spatial.nearest import NO_GUESS, squared_distance
 from plindro.core.spatial.search import Stack, new_stack
 
 _SHARE = 50_000
@@ -85,7 +85,7 @@ def _corners_within(corners, face, other, t, bound):  # type: ignore[no-untyped-
 @kernel
 def _screen(corners, first, last, surface, across, stack, search, goal, guesses):  # type: ignore[no-untyped-def]
     """Settle what one triangle each can settle; ``guesses`` (T,) is -1 for those, else the triangle found nearest."""
-    t = -1
+    t = NO_GUESS
     for i in range(first, last):
         guesses[i] = -1
         if t >= 0:

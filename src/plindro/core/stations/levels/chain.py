@@ -177,9 +177,9 @@ class ChainMaker:
         return shaded.mesh, result.deviation.largest
 
     @property
-    def main(self) -> Sequence:
-        """The way down under the chain's own weights, its deviation as measured."""
-        return self._main.calibrate()
+    def main(self) -> tuple[Sequence, Known]:
+        """The way down under the chain's own weights, and what was measured of it by step."""
+        return self._main.sequence, self._main.known
 
     def _way(self, silhouette: float, curved: float) -> _Way:
         """The way down under these weights; levels with the same weights share one."""

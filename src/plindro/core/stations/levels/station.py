@@ -94,7 +94,8 @@ def build(
     if len(levels) == 1 and mesh.n_faces <= TINY:
         _say_once(report, mesh.n_faces)
     report.step(1.0, "building levels")
-    return replace(prop, levels=tuple(levels), sequence=maker.main)
+    sequence, measured = maker.main
+    return replace(prop, levels=tuple(levels), sequence=sequence, measured=measured)
 
 
 def _say_once(report: Report, n_faces: int) -> None:
