@@ -248,6 +248,26 @@ export interface paths {
         patch: operations["props_rename"];
         trace?: never;
     };
+    "/api/props/{prop_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description The level of so many triangles as it would ship; ask again while it is being made.
+         */
+        post: operations["props_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/props/{prop_id}/rebuild": {
         parameters: {
             query?: never;
@@ -1784,6 +1804,25 @@ export interface components {
             triangles: number;
         };
         /**
+         * PreviewOut
+         * @description A level as it would ship: its figures and the address of its shape, once it is there; else why it is not.
+         */
+        PreviewOut: {
+            /**
+             * Error
+             * @default
+             */
+            error: string;
+            level?: components["schemas"]["LevelFacts"] | null;
+            /** Model */
+            model?: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "ready" | "working" | "failed";
+        };
+        /**
          * PreviewRow
          * @description What one prop would write.
          */
@@ -2922,6 +2961,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StaleOut"];
+                };
+            };
+        };
+    };
+    props_preview: {
+        parameters: {
+            query: {
+                triangles: number;
+            };
+            header?: never;
+            path: {
+                prop_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
                 };
             };
         };

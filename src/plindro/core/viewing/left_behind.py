@@ -1,7 +1,7 @@
 """The files that a build leaves behind to be looked at, by kind and name."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from plindro.core.files.gltf.writer import write_glb
@@ -45,6 +45,14 @@ def left_behind(result: PrepareResult) -> Iterator[LeftBehind]:
         yield LeftBehind("descent", "", descent)
     for state in result.states:
         yield LeftBehind("state", state.state.name, write_glb(state.prop))
+
+
+def last_level(result: PrepareResult) -> Iterator[LeftBehind]:
+    """The shape of the last level below LOD0, to be drawn in LOD0's materials: without textures, under their names."""
+    prop = result.built.prop
+    if len(prop.levels) > 1:
+        plain = tuple(material.with_textures(lambda _: None) for material in prop.materials)
+        yield LeftBehind("model", "", write_glb(replace(prop, levels=prop.levels[-1:], materials=plain, images=())))
 
 
 def _model(result: PrepareResult) -> bytes | None:

@@ -4,11 +4,12 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, UploadedFile
 
 from plindro.web.answers import answer
-from plindro.web.bench import hand_made, queries, services, source
+from plindro.web.bench import hand_made, previews, queries, services, source
 from plindro.web.bench.disputes import Seen
 from plindro.web.bench.schemas import (
     LineIn,
     NameIn,
+    PreviewOut,
     PropDetail,
     ReplaceOut,
     SettingsIn,
@@ -80,6 +81,12 @@ def set_hand_made(
     with sorted_files(request, files) as upload:
         prop = hand_made.set_hand_made(prop_id, number, upload, _seen(request, version))
     return queries.detail(prop.pk, author_of(request))
+
+
+@router.post("/props/{prop_id}/preview", operation_id="props_preview", response=PreviewOut)
+def preview(request: HttpRequest, prop_id: int, triangles: int) -> PreviewOut:
+    """The level of so many triangles as it would ship; ask again while it is being made."""
+    return previews.look(prop_id, triangles)
 
 
 @router.post("/props/{prop_id}/undo", operation_id="props_undo", response=PropDetail)

@@ -1,4 +1,4 @@
-"""Decisions on a prop: the history behind undo and redo."""
+"""Decisions on a prop, the history behind undo and redo; and what is looked at before it is decided."""
 
 from typing import ClassVar
 
@@ -19,3 +19,12 @@ class Decision(models.Model):
 
     class Meta:
         ordering: ClassVar = ["pk"]
+
+
+class LevelPreview(models.Model):
+    """The level that a prop is being looked at with: its triangles, and why it could not be made, if it could not."""
+
+    prop = models.OneToOneField("yard.Prop", on_delete=models.CASCADE, related_name="level_preview")
+    triangles = models.PositiveIntegerField()
+    key = models.CharField(max_length=64)
+    error = models.TextField(blank=True)

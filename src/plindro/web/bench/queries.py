@@ -14,7 +14,7 @@ from plindro.web.bench.services import next_steps
 from plindro.web.errors import NotFound
 from plindro.web.shipping.services import ship_names
 from plindro.web.yard import queries
-from plindro.web.yard.building import facts_of, files_of, fitting_line, source_model
+from plindro.web.yard.building import address_of, facts_of, files_of, fitting_line, source_model
 from plindro.web.yard.models import Prop
 from plindro.web.yard.queries import readiness
 from plindro.web.yard.services import NOT_THERE, find_prop
@@ -78,10 +78,10 @@ def _detail(prop: Prop, company: Company) -> PropDetail:
         line=prop.line,
         readiness="failed" if misfit else readiness(prop),
         error=misfit or prop.error,
-        model=_address(files.get(("model", "")), "glb"),
-        sheet=_address(files.get(("sheet", "")), "bin"),
-        descent=_address(files.get(("descent", "")), "bin"),
-        source_model=_address(source_digest, "glb"),
+        model=address_of(files.get(("model", "")), "glb"),
+        sheet=address_of(files.get(("sheet", "")), "bin"),
+        descent=address_of(files.get(("descent", "")), "bin"),
+        source_model=address_of(source_digest, "glb"),
         parts=source.parts_now(prop),
         split=source.split_preview(prop),
         source_changes=source.source_changes(prop),
@@ -101,10 +101,6 @@ def _detail(prop: Prop, company: Company) -> PropDetail:
     )
 
 
-def _address(digest: str | None, ending: str) -> str | None:
-    return f"/api/files/{digest}.{ending}" if digest else None
-
-
 def _without_lists(facts: Facts) -> Facts:
     """The facts without what is listed apart from them or can be long."""
     whole = facts.of(SOURCE)
@@ -114,5 +110,5 @@ def _without_lists(facts: Facts) -> Facts:
 def _states(chain: LevelsFacts | None, files: dict[tuple[str, str], str]) -> list[StateOut]:
     """The states as they were built, those that can be looked at."""
     rows = chain.states if chain else []
-    models = {row.name: _address(files.get(("state", row.name)), "glb") for row in rows}
+    models = {row.name: address_of(files.get(("state", row.name)), "glb") for row in rows}
     return [StateOut(**dict(row), model=model) for row in rows if (model := models[row.name])]

@@ -1,6 +1,6 @@
 """Schemas of the Bench."""
 
-from typing import Any, Self
+from typing import Any, Literal, Self
 
 from ninja import Schema
 
@@ -115,6 +115,15 @@ class PropDetail(Company):
     triangle_budget: int | None
     material_budget: int | None
     vertex_limit: int
+
+
+class PreviewOut(Schema):
+    """A level as it would ship: its figures and the address of its shape, once it is there; else why it is not."""
+
+    state: Literal["ready", "working", "failed"]
+    model: str | None = None
+    level: LevelFacts | None = None
+    error: str = ""
 
 
 class Versioned(Schema):

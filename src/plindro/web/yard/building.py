@@ -54,6 +54,7 @@ class KeyedOrder:
     source: SourceFiles
     line: Line
     destination: Destination
+    is_preview: bool = False
 
     @property
     def key(self) -> str:
@@ -66,6 +67,7 @@ class KeyedOrder:
             sorted(self.source.side_files.items()),
             self.line.model_dump(mode="json"),
             self.destination.model_dump(mode="json"),
+            *(["preview"] if self.is_preview else []),
         ]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
@@ -83,6 +85,7 @@ class KeyedOrder:
             destination=self.destination,
             source_key=source.key,
             wants_source_model=not KeptFile.objects.filter(key=source.key, kind=SOURCE_KIND).exists(),
+            is_preview=self.is_preview,
         )
 
 
@@ -177,6 +180,11 @@ def files_of(built: Built) -> dict[tuple[str, str], str]:
     """The digests of what a build left behind, by kind and name."""
     rows = KeptFile.objects.filter(key=built.key).order_by("pk")
     return {(row.kind, row.name): row.digest for row in rows}
+
+
+def address_of(digest: str | None, ending: str) -> str | None:
+    """Where the browser gets a stored file; None where there is none."""
+    return f"/api/files/{digest}.{ending}" if digest else None
 
 
 def pictures_of(built: list[Built]) -> dict[str, str]:

@@ -1,6 +1,6 @@
 """What workers run: core functions on stored files, no database. Results travel back as plain values."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -8,7 +8,7 @@ from plindro.core.destinations import Destination
 from plindro.core.files import PathFiles
 from plindro.core.line import StationCache, StationLine
 from plindro.core.shipping import PrepareResult, prepare, prop_record
-from plindro.core.viewing import left_behind, source_model
+from plindro.core.viewing import LeftBehind, last_level, left_behind, source_model
 from plindro.web.store import Store
 from plindro.web.work.progress import JobChannel
 
@@ -17,7 +17,10 @@ _cache = StationCache()
 
 @dataclass(frozen=True, slots=True)
 class BuildOrder:
-    """A source with everything it needs, by the digests of its files; ``source_key`` is that of all of them."""
+    """A source with everything it needs, by the digests of its files; ``source_key`` is that of all of them.
+
+    Of a preview only the shape of its last level is kept, which the view draws in the materials of LOD0.
+    """
 
     store: Store
     name: str
@@ -27,6 +30,7 @@ class BuildOrder:
     destination: Destination
     source_key: str
     wants_source_model: bool = True
+    is_preview: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,13 +70,21 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
     line = StationLine.model_validate(order.line)
     result = prepare(data, order.name, side_files, line, order.destination, report.span(0.0, 0.95), cache=_cache)
     report.step(0.95, "drawing the picture")
-    return result_of(result, order.name, order.source_key, kept, wants_source_model=order.wants_source_model)
+    left = last_level(result) if order.is_preview else left_behind(result)
+    return result_of(result, order.name, order.source_key, kept, left=left, wants_source_model=order.wants_source_model)
 
 
 def result_of(
-    result: PrepareResult, source: str, source_key: str, kept: Store, *, wants_source_model: bool
+    result: PrepareResult,
+    source: str,
+    source_key: str,
+    kept: Store,
+    *,
+    left: Iterable[LeftBehind] | None = None,
+    wants_source_model: bool,
 ) -> BuildResult:
-    """A prepared prop as plain values, its files stored, and the model of its source where that is wanted."""
+    """A prepared prop as plain values, what is ``left`` of it stored, and its source's model where that is wanted."""
+    left = left_behind(result) if left is None else left
     model = (source_model(result.scene) or b"") if wants_source_model else None
     return BuildResult(
         name=result.name,
@@ -82,7 +94,7 @@ def result_of(
         record=prop_record(result, source),
         seconds=result.seconds,
         source_key=source_key,
-        files=tuple(StoredFile(file.kind, file.name, kept.keep(file.data)) for file in left_behind(result)),
+        files=tuple(StoredFile(file.kind, file.name, kept.keep(file.data)) for file in left),
         source_model=None if model is None else kept.keep(model) if model else "",
     )
 

@@ -3,28 +3,34 @@ import { Button } from "../../parts/Button";
 import { count, length } from "../../parts/format";
 import { HEAT } from "../../viewport/descentLevel";
 import { type DescentState, shareOf, stepAt } from "./useDescent";
+import type { Preview } from "./usePreview";
 
 const STEPS = 1000;
 
 interface DescentBarProps {
   descent: DescentState;
+  /** The level where the slider rests, as it would ship. */
+  preview: Preview;
   prop: PropDetail;
   /** Triangles of the level in sight, where the slider stands while no one has moved it. */
   triangles: number;
   onUse: (triangles: number) => void;
 }
 
-/** The slider over the whole way down: triangles, engine vertices and deviation follow it at once. */
-export function DescentBar({ descent, prop, triangles, onUse }: DescentBarProps) {
+/** The slider over the whole way down: triangles, engine vertices and deviation follow it at once, and are exact where it rests. */
+export function DescentBar({ descent, preview, prop, triangles, onUse }: DescentBarProps) {
   const { level, isOn, step } = descent;
   if (!level) return null;
   const way = level.replay.descent;
   const share = isOn ? shareOf(way, way.trianglesAt[step]!) : shareOf(way, triangles);
   const at = isOn ? step : stepAt(way, share);
-  const left = way.trianglesAt[at]!;
-  // A level that was built has its own count, which the destination's tangents may raise.
-  const vertices =
-    (isOn ? undefined : prop.levels.find((level) => level.triangles === triangles)?.vertices) ?? way.verticesAt[at]!;
+  // A level that was built has figures of its own: its shading and the destination's tangents split vertices.
+  const known = isOn && at > 0 ? preview.facts : prop.levels.find((level) => level.triangles === triangles);
+  const exact = isOn && at === 0 ? prop.levels[0] : known;
+  const left = exact?.triangles ?? way.trianglesAt[at]!;
+  const vertices = exact?.vertices ?? way.verticesAt[at]!;
+  const deviation = exact?.deviation ?? way.largestAt[at]!;
+  const about = exact ? "" : "≈ ";
   const built = prop.levels.filter(({ index }) => index > 0);
   return (
     <div className="flex items-center gap-2.5 rounded border border-rule-strong bg-sheet/95 px-2.5 py-1.5">
@@ -33,7 +39,8 @@ export function DescentBar({ descent, prop, triangles, onUse }: DescentBarProps)
         <input
           type="range"
           aria-label="Triangles left"
-          aria-valuetext={`${left} triangles, ${vertices} engine vertices, ${length(way.largestAt[at]!)} deviation`}
+          aria-valuetext={`${left} triangles, ${about}${vertices} engine vertices, ${about}${length(deviation)} deviation`}
+          aria-busy={preview.isMaking}
           min={0}
           max={STEPS}
           step={1}
@@ -53,11 +60,12 @@ export function DescentBar({ descent, prop, triangles, onUse }: DescentBarProps)
       </div>
       <output className="figure w-48 text-sm leading-4 whitespace-nowrap">
         <div>
-          {count(left)} tris · {count(vertices)} verts
+          {count(left)} tris · {about}
+          {count(vertices)} verts
         </div>
         <div className="text-quiet">
-          {((100 * left) / way.trianglesAt[0]!).toFixed(left * 10 < way.trianglesAt[0]! ? 1 : 0)}% · dev. ≈{" "}
-          {length(way.largestAt[at]!)}
+          {((100 * left) / way.trianglesAt[0]!).toFixed(left * 10 < way.trianglesAt[0]! ? 1 : 0)}% · dev. {about}
+          {length(deviation)}
         </div>
       </output>
       <Button

@@ -15,6 +15,8 @@ import { DescentBar, DeviationScale } from "./DescentBar";
 import { LevelsSettings } from "./LevelsSettings";
 import { SightChart } from "./SightChart";
 import { stepOfLimit, useDescent } from "./useDescent";
+import { usePreview } from "./usePreview";
+import { useShipped } from "./useShipped";
 import { useSeenState } from "./useSeenState";
 import { useWalk } from "./useWalk";
 import { WalkBar } from "./WalkBar";
@@ -39,7 +41,13 @@ export function OpenLevels() {
   const [blinksOther, setBlinksOther] = useState(false);
   const [isPicking, setPicking] = useState(false);
   const matrix = prop.facts.placement?.matrix;
-  const replayed = descent.level?.level ?? null;
+  const way = descent.level?.replay.descent;
+  const rests =
+    way && descent.isOn && descent.step > 0 && state.name === null ? (way.trianglesAt[descent.step] ?? null) : null;
+  const preview = usePreview(prop, rests);
+  const shipped = useShipped(preview.url, model);
+  // While it moves the slider replays; where it rests the view draws what would ship. Heat is the replay's own.
+  const replayed = (descent.isHot ? null : shipped) ?? descent.level?.level ?? null;
   const withReplayed = useMemo(
     () => (model && replayed ? { ...model, levels: [...model.levels, replayed] } : model),
     [model, replayed],
@@ -85,11 +93,12 @@ export function OpenLevels() {
     { first: true },
   );
   const at = Math.min(left, last);
-  const drawn = descent.isOn ? (split === null ? last + 1 : 0) : at;
+  const isReplayed = descent.isOn && (descent.step > 0 || descent.isHot);
+  const drawn = isReplayed ? (split === null ? last + 1 : 0) : descent.isOn ? 0 : at;
   useLevelsShown({
     model: withReplayed,
     left: walk.isOn ? walk.drawn : drawn,
-    right: descent.isOn ? last + 1 : Math.min(right, last),
+    right: descent.isOn ? (isReplayed ? last + 1 : 0) : Math.min(right, last),
     split: walk.isOn ? null : split,
     canSplit: last > 0,
     chip: descent.isOn ? (split === null ? -1 : 0) : at,
@@ -98,8 +107,7 @@ export function OpenLevels() {
     hasPicture: walk.seen !== "off",
     onPick: isPicking ? onPick : null,
   });
-  const preview = (limit: Parameters<typeof stepOfLimit>[1], value: number) => {
-    const way = descent.level?.replay.descent;
+  const showLimit = (limit: Parameters<typeof stepOfLimit>[1], value: number) => {
     const size = prop.facts.placement?.size ?? [1];
     if (way && !walk.isOn) descent.setStep(stepOfLimit(way, limit, value, Math.hypot(...size)));
   };
@@ -113,7 +121,7 @@ export function OpenLevels() {
           decide={state.decide}
           isPicking={isPicking}
           onPick={setPicking}
-          onPreview={preview}
+          onPreview={showLimit}
         />
       </places.settings.In>
       <places.evidence.In>
@@ -159,6 +167,7 @@ export function OpenLevels() {
         <places.beside.In>
           <DescentBar
             descent={descent}
+            preview={preview}
             prop={prop}
             triangles={prop.levels[at]?.triangles ?? 0}
             onUse={(triangles) => decide("levels", { levels: withLevel(prop, triangles) })}

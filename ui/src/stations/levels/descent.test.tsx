@@ -5,6 +5,7 @@ import { Replay, stepOfTriangles, type Descent } from "../../surface/descent";
 import { crateWith } from "../../testing/crate";
 import { DescentBar, DeviationScale } from "./DescentBar";
 import { type DescentState, useDescent } from "./useDescent";
+import type { Preview } from "./usePreview";
 
 /**
  * A square with a square hole of four quads around it, told as eight triangles that go one by one; at the fourth step the
@@ -66,7 +67,9 @@ test("a count is reached at the first step that has no more, also where a hole a
   expect(stepOfTriangles(way, 100)).toBe(0);
 });
 
-function bar(more: Partial<DescentState>, triangles = 192) {
+const NO_PREVIEW: Preview = { url: null, facts: null, isMaking: false };
+
+function bar(more: Partial<DescentState>, triangles = 192, preview = NO_PREVIEW) {
   const descent = {
     level: { replay: { descent: closing() } },
     isOn: false,
@@ -79,7 +82,7 @@ function bar(more: Partial<DescentState>, triangles = 192) {
     ...more,
   } as unknown as DescentState;
   const onUse = vi.fn();
-  render(<DescentBar descent={descent} prop={crateWith()} triangles={triangles} onUse={onUse} />);
+  render(<DescentBar descent={descent} preview={preview} prop={crateWith()} triangles={triangles} onUse={onUse} />);
   return { descent, onUse };
 }
 
@@ -91,7 +94,10 @@ test("while no one has moved it the slider stands at the level in sight, with th
 
 test("moved, it says what is left and how far off that is, estimated; it becomes a level by its count", () => {
   const { descent, onUse } = bar({ isOn: true, step: 7 });
-  expect(screen.getByRole("status").textContent).toBe("5 tris · 15 verts63% · dev. ≈ 70 mm");
+  expect(screen.getByRole("status").textContent).toBe("5 tris · ≈ 15 verts63% · dev. ≈ 70 mm");
+  expect(screen.getByRole("slider").getAttribute("aria-valuetext")).toBe(
+    "5 triangles, ≈ 15 engine vertices, ≈ 70 mm deviation",
+  );
   fireEvent.change(screen.getByRole("slider"), { target: { value: "1000" } });
   expect(descent.setStep).toHaveBeenLastCalledWith(9);
   fireEvent.click(screen.getByRole("button", { name: "Deviation" }));
@@ -100,6 +106,28 @@ test("moved, it says what is left and how far off that is, estimated; it becomes
   expect(onUse).toHaveBeenCalledWith(5);
   fireEvent.click(screen.getByRole("button", { name: "Done" }));
   expect(descent.stop).toHaveBeenCalledOnce();
+});
+
+test("where it rests the figures are those of the level that would ship, and nothing is about", () => {
+  const facts = { ...crateWith().levels[1]!, triangles: 5, vertices: 11, deviation: 0.064 };
+  const { onUse } = bar({ isOn: true, step: 7 }, 192, { url: null, facts, isMaking: false });
+  expect(screen.getByRole("status").textContent).toBe("5 tris · 11 verts63% · dev. 64 mm");
+  expect(screen.getByRole("slider").getAttribute("aria-busy")).toBe("false");
+  fireEvent.click(screen.getByRole("button", { name: "Make it a level" }));
+  expect(onUse).toHaveBeenCalledWith(5);
+});
+
+test("while that level is being made the slider says that it is busy, and the figures that they are about", () => {
+  bar({ isOn: true, step: 7 }, 192, { url: null, facts: null, isMaking: true });
+  expect(screen.getByRole("slider").getAttribute("aria-busy")).toBe("true");
+  expect(screen.getByRole("status").textContent).toContain("≈ 15 verts");
+});
+
+test("at its very beginning stands LOD0 as it ships, with its own vertices and no deviation", () => {
+  bar({ isOn: true, step: 0 });
+  const whole = crateWith().levels[0]!;
+  expect(screen.getByRole("status").textContent).toContain(`${whole.triangles} tris · ${whole.vertices} verts`);
+  expect(screen.getByRole("status").textContent).not.toContain("≈");
 });
 
 test("without a way down there is no slider", () => {
