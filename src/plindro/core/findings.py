@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 
 PLACE_LIMIT = 200
 """At most this many places of one finding are kept; its count stays the true one."""
+_NEXT_UNIT = 999.5
+"""What rounds to a thousand has four digits."""
 
 
 class Severity(StrEnum):
@@ -84,12 +86,12 @@ def counted(number: int, one: str, many: str = "") -> str:
 
 def metres(value: float) -> str:
     """A distance as it is read, with three digits: 0.123 m, 12.3 m, 12.3 km."""
-    return f"{value:.3g} m" if value < 1000 else f"{value / 1000:.3g} km"
+    return f"{value:.3g} m" if value < _NEXT_UNIT else f"{value / 1000:.3g} km"
 
 
 def length(value: float) -> str:
     """A length in the unit that suits it, with three digits: 0.42 mm, 17 mm, 0.62 m, 1.3 km."""
-    if value >= 1000:
+    if value >= _NEXT_UNIT:
         return f"{value / 1000:.3g} km"
     return f"{value:.3g} m" if value >= 0.1 else f"{1000 * value:.3g} mm"
 

@@ -59,7 +59,7 @@ def _closest(px, py, pz, corners, t):  # type: ignore[no-untyped-def]
         pass
     elif d3 >= 0.0 and d4 <= d3:
         v = 1.0
-    elif vc <= 0.0 and d1 >= 0.0 and d3 <= 0.0:
+    elif vc <= 0.0 and d1 >= 0.0 and d3 <= 0.0 and d1 > d3:  # a side of no length has no place within
         v = d1 / (d1 - d3)
     elif d6 >= 0.0 and d5 <= d6:
         w = 1.0
