@@ -33,10 +33,10 @@ def normals() -> None:
     row("tangents", cpu_seconds(lambda: corner_tangents(shaded)), {}, amount)
     sampler = ShadingSampler(shaded)
     assert shaded.normals is not None
-    own = [shaded.normals]
+    own = shaded.normals
     row(
         "mean angle of a shading, 6 000 samples",
-        cpu_seconds(lambda: sampler.mean_angles(shaded, own)),
+        cpu_seconds(lambda: sampler.beside(shaded).mean_angle(own)),
         {},
         (6000, "samples"),
     )

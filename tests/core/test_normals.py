@@ -322,6 +322,7 @@ def test_nearest_place_of_a_thin_wall_is_taken_on_its_own_side() -> None:
     asked = np.array([[0.4, 0.02, 0.4], [0.4, 0.02, 0.4]])
     found = sampler.at(asked, np.array([[0.0, -1, 0], [0, 1, 0]]))
     np.testing.assert_allclose(found, [[0.6, -0.8, 0], [0.6, 0.8, 0]], atol=1e-6)
-    assert sampler.mean_angles(wall, [tilted, np.repeat([[0, -1, 0], [0, 1, 0]], 6, axis=0).astype(np.float32)]) == (
-        pytest.approx([0.0, np.degrees(np.arccos(0.8))], abs=1e-3)
-    )
+    beside = sampler.beside(wall)
+    assert beside.mean_angle(tilted) == pytest.approx(0.0, abs=1e-3)
+    own = np.repeat([[0, -1, 0], [0, 1, 0]], 6, axis=0).astype(np.float32)
+    assert beside.mean_angle(own) == pytest.approx(np.degrees(np.arccos(0.8)), abs=1e-3)

@@ -216,10 +216,10 @@ def test_a_mesh_has_its_own_shading_whatever_the_order_of_places() -> None:
     ball = bumpy_sphere(16)
     shaded = replace(ball, normals=normals_by_angle(ball, 180.0))
     sampler = ShadingSampler(shaded)
-    assert sampler.mean_angles(shaded, [shaded.normals])[0] < 0.05
-    turned = sampler.mean_angles(shaded, [np.roll(shaded.normals, 1, axis=1), -shaded.normals])
-    assert turned[0] > 20
-    assert turned[1] > 170
+    beside = sampler.beside(shaded)
+    assert beside.mean_angle(shaded.normals) < 0.05
+    assert beside.mean_angle(np.roll(shaded.normals, 1, axis=1)) > 20
+    assert beside.mean_angle(-shaded.normals) > 170
     places = shaded.positions[shaded.corner_vertex]
     directions = shaded.normals.astype(np.float64)
     mixed = np.random.default_rng(2).permutation(len(places))
@@ -227,4 +227,3 @@ def test_a_mesh_has_its_own_shading_whatever_the_order_of_places() -> None:
     np.testing.assert_allclose(forth[mixed], back, atol=2e-3)
     with pytest.raises(ValueError, match="expected normals"):
         ShadingSampler(ball)
-    assert sampler.mean_angles(shaded.with_faces(np.zeros(0, np.int64)), [np.zeros((0, 3), np.float32)]) == [0.0]

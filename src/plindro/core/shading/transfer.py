@@ -4,12 +4,13 @@ The nearest place of a thin wall is often its other side, so only triangles with
 count; only where there is none the nearest of all is taken.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
 from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.mesh import F32, F64, I32, Mesh
+from plindro.core.mesh.mesh import F32, F64, I32, I64, Mesh
 from plindro.core.numeric.kernels import kernel
 from plindro.core.spatial.boxes import along_curve
 from plindro.core.spatial.nearest import ANY, NO_GUESS, find_nearest, in_shares, searched_surface
@@ -92,17 +93,24 @@ class ShadingSampler:
         found[np.abs(found).sum(axis=1) == 0] = (0.0, 1.0, 0.0)
         return found.astype(np.float32)[group]
 
-    def mean_angles(self, mesh: Mesh, candidates: Sequence[F32]) -> list[float]:
-        """Mean angle in degrees between each shading (C, 3) of a mesh and this surface's, evenly over the mesh."""
-        if not mesh.n_faces:
-            return [0.0 for _ in candidates]
+    def beside(self, mesh: Mesh) -> "Beside":
+        """What this surface shows at places spread evenly over another, a triangle mesh that has some."""
         face, weights = even_samples(mesh, _SAMPLES)
         places = np.einsum("ij,ijk->ik", weights, mesh.positions[mesh.triangles()[face]])
-        own = self.at(places, unit(face_vectors(mesh))[face])
-        result = []
-        for normals in candidates:
-            corners = normals.reshape(-1, 3, 3)[face].astype(np.float64)
-            shading = unit(np.einsum("ij,ijk->ik", weights, corners))
-            cross = np.linalg.norm(np.cross(own, shading), axis=1)
-            result.append(float(np.degrees(np.arctan2(cross, np.einsum("ij,ij->i", own, shading))).mean()))
-        return result
+        return Beside(face, weights, self.at(places, unit(face_vectors(mesh))[face]))
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """Places of a mesh, (n,) ``face`` and (n, 3) ``weights`` of its corners; unit ``shading`` to compare with there."""
+
+    face: I64
+    weights: F64
+    shading: F64
+
+    def mean_angle(self, normals: F32) -> float:
+        """Mean angle in degrees between the mesh's shading by corner ``normals`` (C, 3) and the other surface's."""
+        corners = normals.reshape(-1, 3, 3)[self.face].astype(np.float64)
+        own = unit(np.einsum("ij,ijk->ik", self.weights, corners))
+        cross = np.linalg.norm(np.cross(self.shading, own), axis=1)
+        return float(np.degrees(np.arctan2(cross, np.einsum("ij,ij->i", self.shading, own))).mean())

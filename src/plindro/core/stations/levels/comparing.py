@@ -41,9 +41,8 @@ class Comparison:
         deviation = deviation or self._ruler.measure(mesh)
         is_second = self._seen is self._first
         step = deviation if is_second else DeviationFrom(self._above, self._on_share).measure(mesh)
-        changes = (
-            change_of(deviation, seen.against(self._first)),
-            change_of(step, seen.against(self._seen)),
-        )
+        from_first = seen.against(self._first)
+        from_above = from_first if is_second else seen.against(self._seen)
+        changes = change_of(deviation, from_first), change_of(step, from_above)
         self._above, self._seen = mesh, seen
         return changes

@@ -13,6 +13,8 @@ from plindro.core.shading import ShadingRule, ShadingSampler, smooth_by_rule
 from plindro.core.shading.normals import fold_angles, normals_of_groups
 from plindro.core.shading.smoothing import smooth_by_normals
 
+CLOSE = 0.5
+"""Degrees of mean angle to LOD0's shading that nobody sees: nothing closer is looked for."""
 LEAST_FACING = 0.05
 """Cosine between a corner's normal and its triangle below which the triangle's own normal is taken."""
 
@@ -42,13 +44,14 @@ class LevelShader:
             return Shaded(mesh, "keep", 0.0)
         # Those of vertices that moved were made on the way; those of LOD0's vertices are kept to the last bit.
         kept = _facing(mesh, mesh.normals) if self._moves else mesh.normals
+        beside = self._sampler.beside(mesh)
         candidates: dict[str, F32] = {"keep": kept}
-        if self._choice != "keep":
+        if self._choice != "keep" and (self._choice != "closest" or beside.mean_angle(kept) > CLOSE):
             candidates.update(self._made(mesh, self._sampler))
         if self._choice != "closest":
             candidates = {self._choice: candidates[self._choice]}
-        angles = dict(zip(candidates, self._sampler.mean_angles(mesh, list(candidates.values())), strict=True))
-        best = min(candidates, key=lambda name: round(angles[name], 6))
+        angles = {name: beside.mean_angle(normals) for name, normals in candidates.items()}
+        best = min(angles, key=lambda name: round(angles[name], 6))
         return Shaded(replace(mesh, normals=candidates[best]), best, angles[best])
 
     def _made(self, mesh: Mesh, sampler: ShadingSampler) -> dict[str, F32]:
