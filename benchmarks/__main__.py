@@ -1,4 +1,7 @@
-"""Run the benchmarks: ``./plindro bench [reading|cleanup|triangulation|normals|reduction|even|serving|trust]``."""
+"""Run the benchmarks: ``./plindro bench [reading|cleanup|triangulation|normals|reduction|even|serving|trust]``.
+
+``./plindro bench reduction FILE ...`` measures the geometry of meshes of one's own.
+"""
 
 import io
 import sys
@@ -48,6 +51,9 @@ ALL = {
 }
 
 if __name__ == "__main__":
+    if sys.argv[1:2] == ["reduction"] and len(sys.argv) > 2 and sys.argv[2] not in ALL:
+        reduction(*sys.argv[2:])
+        sys.exit()
     for name in sys.argv[1:] or list(ALL):
         if name not in ALL:
             sys.exit(f"bench: there is no '{name}'; known are {', '.join(ALL)}")

@@ -119,3 +119,36 @@ def scattered_parts(count: int) -> tuple[NDArray[np.float64], NDArray[np.int32]]
     rng = np.random.default_rng(5)
     places = [points * rng.uniform(0.02, 0.2) + rng.uniform(-1, 1, 3) for _ in range(count)]
     return np.concatenate(places), np.concatenate([triangles + i * len(points) for i in range(count)])
+
+
+def loose_boxes(count: int) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """A building of boxes of all sizes that lie in each other: 12 triangles each, nothing joined."""
+    rng = np.random.default_rng(3)
+    corners = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], float)
+    quads = np.array([[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]])
+    triangles = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
+    sizes = rng.uniform(0.05, 0.6, (count, 1, 3)) * np.where(np.arange(count) % 50 == 0, 4, 1)[:, None, None]
+    points = corners * sizes + rng.uniform(0, 10, (count, 1, 3)) * (1, 1.5, 0.8)
+    return points.reshape(-1, 3), (triangles + 8 * np.arange(count)[:, None, None]).reshape(-1, 3).astype(np.int32)
+
+
+def drilled_plate(across: int, along: int, sides: int) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """A closed plate with ``across`` times ``along`` round through-holes of ``sides`` sides."""
+    angle = np.arange(sides) * 2 * np.pi / sides
+    round_ = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    square = 0.5 * round_ / np.abs(round_).max(axis=1, keepdims=True)
+    after = (np.arange(sides) + 1) % sides
+    quads = []
+    for i, j in np.ndindex(across, along):
+        inner, outer = 0.28 * round_ + (i + 0.5, j + 0.5), square + (i + 0.5, j + 0.5)
+        top, bottom = ([np.c_[ring, np.full(sides, z)] for ring in (inner, outer)] for z in (0.25, 0.0))
+        quads.append(np.stack([top[0], top[1], top[1][after], top[0][after]], axis=1))
+        quads.append(np.stack([bottom[0][after], bottom[1][after], bottom[1], bottom[0]], axis=1))
+        quads.append(np.stack([top[0], top[0][after], bottom[0][after], bottom[0]], axis=1))
+        ends = np.isclose(outer, 0.0) | np.isclose(outer, (across, along))
+        side = (ends & ends[after]).any(axis=1)
+        quads.append(np.stack([top[1], bottom[1], bottom[1][after], top[1][after]], axis=1)[side])
+    corners = np.concatenate(quads).reshape(-1, 3).round(9)
+    points, number = np.unique(corners, axis=0, return_inverse=True)
+    faces = number.reshape(-1, 4)
+    return points, np.concatenate([faces[:, [0, 1, 2]], faces[:, [0, 2, 3]]]).astype(np.int32)

@@ -1,4 +1,4 @@
-"""Reduction beside two libraries: deviation both ways by samples, UV drift, time, memory."""
+"""Reduction beside two libraries: bare geometry, with UVs and normals, time, memory."""
 
 import ctypes
 import subprocess
@@ -7,20 +7,12 @@ import time
 from collections.abc import Callable
 from functools import partial
 
-import fast_simplification
 import meshoptimizer
 import numpy as np
 from meshoptimizer._loader import lib
-from numpy.typing import NDArray
 
-from benchmarks.meshes import (
-    hilly_sphere,
-    noisy_sphere,
-    scattered_parts,
-    thin_bowl,
-    toothed_wheel,
-    wavy_sheet,
-)
+from benchmarks.bare import PLACEMENTS, SHARES, Soup, bare, mean_of, meshopt, welded
+from benchmarks.meshes import hilly_sphere
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import override, run_line
@@ -29,76 +21,11 @@ from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import Mesh, make_triangles
 from plindro.core.mesh.streams import vertex_stream
-from plindro.core.reduction import Placement, calibrated, collapse
+from plindro.core.reduction import collapse
 from plindro.core.report import Report
 from plindro.core.spatial.nearest import triangles_at
 from plindro.core.spatial.samples import even_samples
 from plindro.demo.catalogue import DEMO_PROPS, build_prop
-
-SHARES = (0.5, 0.25, 0.1, 0.02)
-PLACEMENTS: tuple[Placement, ...] = ("original", "optimal")
-_FLOOR = 1e-6
-"""Share of the diagonal below which a deviation is none; a flat part gives zeros that no ratio can be taken of."""
-_SHAPES: dict[str, Callable[[], tuple[NDArray[np.float64], NDArray[np.int32]]]] = {
-    "hilly, 14 160": partial(hilly_sphere, 60),
-    "hilly, 249 000": partial(hilly_sphere, 250),
-    "scan, 249 000": partial(noisy_sphere, 250),
-    "open, 44 402": partial(wavy_sheet, 150),
-    "hard-surface, 30 720": partial(toothed_wheel, 40, 40),
-    "thin, 71 988": partial(thin_bowl, 120),
-    "many parts, 21 120": partial(scattered_parts, 40),
-    "hilly, 998 000": partial(hilly_sphere, 500),
-}
-
-
-def _meshopt(points: NDArray[np.float64], triangles: NDArray[np.int32], count: int) -> Mesh:
-    single, index = points.astype(np.float32), triangles.astype(np.uint32).reshape(-1)
-    out = np.zeros_like(index)
-    n = meshoptimizer.simplify(out, index, single, target_index_count=3 * count, target_error=1.0)
-    return make_triangles(single.astype(float), out[:n].reshape(-1, 3).astype(np.int32))
-
-
-def _quick(points: NDArray[np.float64], triangles: NDArray[np.int32], count: int) -> Mesh:
-    return make_triangles(*fast_simplification.simplify(points, triangles, target_count=count))
-
-
-def _mean(ratios: list[float]) -> str:
-    return f"{float(np.exp(np.mean(np.log(ratios)))):.2f}"
-
-
-def _plain() -> None:
-    """Mean deviations, as ratios to each library, and the stated deviation against the measured largest one."""
-    against: dict[tuple[str, str, float], list[float]] = {}
-    stated: list[float] = []
-    for name, make in _SHAPES.items():
-        points, triangles = make()
-        mesh = make_triangles(points, triangles)
-        ruler, diagonal = DeviationFrom(mesh), float(np.linalg.norm(np.ptp(points, axis=0)))
-        others = {
-            (library, share): ruler.measure(work(points, triangles, int(len(triangles) * share))).mean / diagonal
-            for share in SHARES
-            for library, work in (("meshoptimizer", _meshopt), ("fast-simplification", _quick))
-        }
-        for placement in PLACEMENTS:
-            sequence = calibrated(collapse(mesh, placement=placement), ruler, {})
-            figures = []
-            for share in SHARES:
-                step = sequence.step_of_triangles(int(len(triangles) * share))
-                found = ruler.measure(sequence.level(step))
-                mean = found.mean / diagonal
-                if found.largest > 1e-4 * diagonal:
-                    stated.append(float(sequence.largest_at[step]) / found.largest)
-                for library in ("meshoptimizer", "fast-simplification"):
-                    ratio = (mean + _FLOOR) / (others[library, share] + _FLOOR)
-                    against.setdefault((placement, library, share), []).append(ratio)
-                figures.append(f"{1e6 * mean:.0f} ({against[placement, 'meshoptimizer', share][-1]:.2f})")
-            print(f"  {name:<22} {placement:<9} {'  '.join(figures)}")
-    for placement in PLACEMENTS:
-        for library in ("meshoptimizer", "fast-simplification"):
-            row = "  ".join(_mean(against[placement, library, share]) for share in SHARES)
-            print(f"  geometric mean, {placement} / {library}: {row}")
-    low, high = np.quantile(stated, [0.0, 1.0])
-    print(f"  stated over measured largest deviation: {low:.2f} to {high:.2f}, {len(stated)} levels")
 
 
 def _declare_attributes() -> None:
@@ -163,11 +90,10 @@ def _props() -> dict[str, Mesh]:
     return meshes
 
 
-def _textured() -> None:
+def _textured(props: dict[str, Mesh]) -> None:
     """Deviation, UV drift and triangles reached, as ratios to the attribute mode at the same count."""
     _declare_attributes()
     ratios: dict[tuple[str, str, float], list[float]] = {}
-    props = _props()
     for mesh in props.values():
         ruler = DeviationFrom(mesh)
         beside = {share: _meshopt_attributes(mesh, int(mesh.n_faces * share)) for share in SHARES}
@@ -186,7 +112,7 @@ def _textured() -> None:
                     ratios.setdefault((placement, what, share), []).append(float(ratio))
     for placement in PLACEMENTS:
         for what in ("mean deviation", "UV drift", "triangles reached"):
-            row = "  ".join(_mean(ratios[placement, what, share]) for share in SHARES)
+            row = "  ".join(mean_of(ratios[placement, what, share]) for share in SHARES)
             print(f"  {len(props)} props with UVs, {placement} / meshoptimizer with attributes, {what}: {row}")
 
 
@@ -199,8 +125,8 @@ def _times() -> None:
         for _ in range(3 if n > 100 else 20):
             calls: list[tuple[str, Callable[[], object]]] = [
                 *((placement, partial(collapse, mesh, placement=placement, n_threads=1)) for placement in PLACEMENTS),
-                ("one", partial(_meshopt, points, triangles, int(len(triangles) * SHARES[-1]))),
-                ("four", lambda p=points, t=triangles: [_meshopt(p, t, int(len(t) * share)) for share in SHARES]),
+                ("one", partial(meshopt, points, triangles, int(len(triangles) * SHARES[-1]))),
+                ("four", lambda p=points, t=triangles: [meshopt(p, t, int(len(t) * share)) for share in SHARES]),
             ]
             for name, work in calls:
                 start = time.process_time()
@@ -215,13 +141,13 @@ _LARGE = """
 import resource, sys, time
 import numpy as np
 from benchmarks.meshes import hilly_sphere
-from benchmarks.reducing import _meshopt
+from benchmarks.bare import meshopt
 from plindro.core.mesh.mesh import make_triangles
 from plindro.core.reduction import collapse
 points, triangles = hilly_sphere(1304)
 before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
 if sys.argv[1] == "meshoptimizer":
-    work = lambda: _meshopt(points, triangles, 32_500)
+    work = lambda: meshopt(points, triangles, 32_500)
 else:
     collapse(make_triangles(*hilly_sphere(20)), placement=sys.argv[1])
     mesh = make_triangles(points, triangles)
@@ -242,9 +168,17 @@ def _large() -> None:
         print(f"  {done.stdout.strip()}")
 
 
-def reduction() -> None:
-    """Deviation in 1e-6 of the diagonal at 50, 25, 10, 2 %, in brackets the ratio to meshoptimizer; then the rest."""
-    _plain()
-    _textured()
+def reduction(*files: str) -> None:
+    """Deviation in 1e-6 of the diagonal at 50, 25, 10, 2 %, in brackets the ratio to meshoptimizer; then the rest.
+
+    With ``files`` the bare geometry of those, and nothing else.
+    """
+    if files:
+        bare({}, files)
+        return
+    props = _props()
+    more: dict[str, Callable[[], Soup]] = {f"demo, {stem}": partial(welded, mesh) for stem, mesh in props.items()}
+    bare(more)
+    _textured(props)
     _times()
     _large()

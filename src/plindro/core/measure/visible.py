@@ -73,12 +73,12 @@ class Camera:
     ``two_sided`` (materials,) says which materials are seen from behind; others are not drawn there, as in an engine.
     """
 
-    def __init__(self, source: Mesh, two_sided: NDArray[np.bool_]) -> None:
+    def __init__(self, source: Mesh, two_sided: NDArray[np.bool_], n_views: int = N_VIEWS) -> None:
         low, high = source.bounds()
         self._centre = (low + high) / 2
         self._radius = float(np.linalg.norm(high - low)) / 2 or 1.0
         self._two_sided = two_sided
-        self._views = _views()
+        self._views = _views(n_views)
         self._depth, self._seen = np.empty((SIZE, SIZE)), np.empty((SIZE, SIZE), np.int32)
 
     def draw(self, mesh: Mesh) -> "Pictures":
@@ -177,10 +177,10 @@ def thickness(region: Mask) -> int:
     return 2 * times
 
 
-def _views() -> F64:
-    """(N_VIEWS, 3, 3) right, up and towards the eye, spread evenly over the sphere (Fibonacci), none along an axis."""
-    k = np.arange(N_VIEWS) + 0.5
-    height, around = 1.0 - 2.0 * k / N_VIEWS, k * np.pi * (3.0 - np.sqrt(5.0))
+def _views(n: int) -> F64:
+    """(n, 3, 3) right, up and towards the eye, spread evenly over the sphere (Fibonacci), none along an axis."""
+    k = np.arange(n) + 0.5
+    height, around = 1.0 - 2.0 * k / n, k * np.pi * (3.0 - np.sqrt(5.0))
     flat = np.sqrt(1.0 - height**2)
     towards = np.stack([flat * np.cos(around), height, flat * np.sin(around)], axis=1)
     right = np.cross((0.0, 1.0, 0.0), towards)
