@@ -5,7 +5,7 @@ import os
 import shutil
 import tempfile
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
@@ -37,6 +37,10 @@ class Store:
         """Where the file of a digest lies."""
         return self.folder / digest[:2] / digest
 
+    def _aside(self, digest: str) -> Path:
+        """Where a file lies while it is looked at whether it may go."""
+        return self.path_of(digest).with_suffix(".part")
+
     def keep(self, data: bytes) -> str:
         """Store bytes; returns their SHA-256."""
         digest = hashlib.sha256(data).hexdigest()
@@ -46,7 +50,12 @@ class Store:
 
     def load(self, digest: str) -> bytes:
         """The bytes of a digest; raises ``FileNotFoundError``."""
-        return self.path_of(digest).read_bytes()
+        path, aside = self.path_of(digest), self._aside(digest)
+        # While it is collected it may be out of the way for a moment, and come back since somebody needs it.
+        for place in (path, aside):
+            with suppress(FileNotFoundError):
+                return place.read_bytes()
+        return path.read_bytes()
 
     @contextmanager
     def incoming(self) -> Iterator[Path]:
@@ -65,11 +74,13 @@ class Store:
 
     def _is_there(self, digest: str) -> bool:
         """Whether a file is stored; if so it counts as new, for whoever collects what is old and of no use."""
+        path = self.path_of(digest)
         try:
-            os.utime(self.path_of(digest))
+            os.utime(path)
         except FileNotFoundError:
             return False
-        return True
+        # It may have been removed while its time was set.
+        return path.is_file()
 
     def stored(self) -> Iterator[Path]:
         """Every file that is stored."""
@@ -77,7 +88,7 @@ class Store:
 
     def remove(self, digest: str, before: float) -> bool:
         """Remove a file, unless something came to need it after the time ``before``; returns whether it is gone."""
-        path, aside = self.path_of(digest), self.path_of(digest).with_suffix(".part")
+        path, aside = self.path_of(digest), self._aside(digest)
         if not path.is_file() or path.stat().st_mtime >= before:
             return False
         # Out of the way first: whoever needs it from now on finds that it is not there, and stores it anew.

@@ -1,0 +1,125 @@
+"""The smaller commands: what is checked, listed, inspected and stored, in words and as JSON."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from plindro.core.destinations import DESTINATIONS
+from plindro.core.lines import LINES
+from tests.cli.test_cli import TRIANGLE, plindro
+
+SHEET = "\n".join(
+    [
+        "mtllib sheet.mtl\no plank\nusemtl oak",
+        *(f"v {i % 9} 0 {i // 9}\nvt {i % 9 / 8} {i // 9 / 8}" for i in range(81)),
+        *(f"f {a}/{a} {a + 9}/{a + 9} {a + 10}/{a + 10} {a + 1}/{a + 1}" for a in range(1, 72) if a % 9),
+    ]
+)
+
+
+@pytest.fixture(scope="module")
+def shipped(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder with a prop that was shipped."""
+    folder = tmp_path_factory.mktemp("small")
+    source = folder / "sheet.obj"
+    source.write_text(SHEET)
+    (folder / "sheet.mtl").write_text("newmtl oak\nKd 0.5 0.3 0.1\n")
+    assert plindro("build", source, "--out", folder / "out").returncode == 0
+    return folder / "out"
+
+
+def _glb(folder: Path) -> Path:
+    return next(folder.rglob("*.glb"))
+
+
+def test_checked_files_are_listed_with_their_levels_and_nothing_against_them(shipped: Path) -> None:
+    file = _glb(shipped)
+    run = plindro("check", file)
+    assert (run.returncode, run.stderr) == (0, "")
+    lines = run.stdout.splitlines()
+    assert lines[0] == str(file)
+    assert lines[-1] == "  no findings"
+    assert [line.split()[0] for line in lines[1:-1]] == [f"sheet_LOD{i}" for i in range(len(lines) - 2)]
+    assert "128 triangles, 81 vertices" in lines[1]
+    document = json.loads(plindro("check", file, "--json").stdout)
+    assert document["totals"] == {"files": 1, "stopped": 0, "unreadable": 0}
+    assert document["files"][0]["levels"][0]["triangles"] == 128
+
+
+def test_a_file_that_cannot_be_read_is_said_and_the_others_are_checked(shipped: Path, tmp_path: Path) -> None:
+    (tmp_path / "a.glb").write_bytes(_glb(shipped).read_bytes())
+    (tmp_path / "b.glb").write_bytes(b"glTF and no more")
+    (tmp_path / "c.glb").write_bytes(_glb(shipped).read_bytes()[:-40])
+    run = plindro("check", tmp_path)
+    assert run.returncode == 2
+    assert [line.split(":")[0] for line in run.stderr.splitlines()] == ["plindro"] * 2
+    assert run.stdout.count("could not be read") == 2
+    assert "no findings" in run.stdout
+    document = json.loads(plindro("check", tmp_path, "--json").stdout)
+    assert document["totals"] == {"files": 3, "stopped": 0, "unreadable": 2}
+    assert [bool(row.get("error")) for row in document["files"]] == [False, True, True]
+
+
+def test_a_name_that_the_destination_does_not_know_is_refused_before_anything_is_read(shipped: Path) -> None:
+    run = plindro("check", _glb(shipped), "--destination", "moon")
+    assert (run.returncode, run.stdout) == (2, "")
+    assert "moon" in run.stderr
+    assert len(run.stderr.splitlines()) == 1
+
+
+@pytest.mark.parametrize(("command", "known"), [("lines", LINES), ("destinations", DESTINATIONS)])
+def test_what_there_is_is_listed_and_exported(command: str, known: tuple) -> None:
+    text = plindro(command).stdout.splitlines()
+    assert [line.split()[0] for line in text] == [one.name for one in known]
+    assert all(one.title in line for one, line in zip(known, text, strict=True))
+    listed = json.loads(plindro(command, "--json").stdout)
+    for one, row in zip(known, listed, strict=True):
+        exported = json.loads(plindro(command, "--export", one.name).stdout)
+        assert exported == row
+        assert type(one).model_validate(exported) == one, "what is exported is what is read"
+    run = plindro(command, "--export", "moon")
+    assert (run.returncode, run.stdout) == (2, "")
+    assert "moon" in run.stderr
+
+
+def test_inspect_says_in_words_what_it_says_in_json(shipped: Path) -> None:
+    source = shipped.parent / "sheet.obj"
+    facts = json.loads(plindro("inspect", source, "--json").stdout)
+    text = plindro("inspect", source).stdout
+    rows = dict(line.strip().split(None, 1) for line in text.splitlines()[1:10] if "engine" not in line)
+    assert rows["format"] == facts["format"] == "OBJ"
+    assert facts["bytes"] == source.stat().st_size
+    assert rows["size"] == "8.000 × 0.000 × 8.000 m"
+    assert facts["size"] == pytest.approx([8, 0, 8])
+    assert rows["polygons"].split()[0] == str(facts["polygons"]) == "64"
+    assert facts["sides"] == {"4": 64}
+    assert facts["materials"] == ["oak"]
+    assert "1: plank" in text
+    assert facts["engine_cut"] is None or facts["engine_cut"]["quads"] == 64
+    codes = [finding["code"] for finding in facts["findings"]]
+    assert all(finding["message"] in text for finding in facts["findings"]), codes
+
+
+def test_inspect_of_what_would_be_held_says_so_by_its_status(tmp_path: Path) -> None:
+    source = tmp_path / "flat.obj"
+    source.write_text("v 0 0 0\nv 1 0 0\nv 2 0 0\nf 1 2 3\n")
+    run = plindro("inspect", source)
+    assert run.returncode == 1
+    assert "stop" in run.stdout
+    source.write_text(TRIANGLE)
+    assert plindro("inspect", source).returncode == 0
+
+
+def test_versions_and_help_are_there_without_a_file() -> None:
+    for option in ("--help", "--version"):
+        run = plindro(option)
+        assert run.returncode == 0
+        assert "plindro" in run.stdout.lower()
+    for command in ("build", "check", "inspect", "reduce", "triangulate", "serve", "storage", "lines", "destinations"):
+        run = plindro(command, "--help")
+        assert run.returncode == 0
+        assert f" {command} " in run.stdout.splitlines()[0]
+    unknown = plindro("polish")
+    assert unknown.returncode == 2
+    assert "polish" in unknown.stderr
