@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from scipy.spatial import cKDTree
 
-from plindro.core.mesh.mesh import F32, F64, I64, Mask, Mesh, drop_unused_vertices
+from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh, drop_unused_vertices
 from plindro.core.reduction.borders import border_ends, border_vertices
 from plindro.core.reduction.reduce import Options, collapse
 from plindro.core.reduction.sequence import Sequence
@@ -282,8 +282,6 @@ def _double(sequence: Sequence, offset: float, back: F64) -> Sequence:
         cut_steps=tuple(np.repeat(sequence.cut_steps, 2).tolist()),
         border_steps=tuple(np.repeat(sequence.border_steps, 2).tolist()),
         vertices_at=(2 * sequence.vertices_at - pairs).astype(np.int32),
-        born_at=np.repeat(sequence.born_at, 2),
-        used_until=np.repeat(sequence.used_until, 2),
         node_vertex=vertex.astype(np.int32),
         node_place=place @ back.T,
         normals=None if sequence.normals is None else _node_normals(sequence.normals, back),
@@ -316,7 +314,7 @@ def _node_normals(normals: F32, back: F64) -> F32:
     return (both @ back.T).astype(np.float32)
 
 
-def _shared_nodes(sequence: Sequence, on_plane: Mask) -> I64:
+def _shared_nodes(sequence: Sequence, on_plane: Mask) -> I32:
     """(S + 1,) how many nodes an engine shares between both sides: on the plane, with a normal that lies in it."""
     is_shared = on_plane.copy()
     if sequence.normals is not None:

@@ -15,6 +15,7 @@ import numpy as np
 
 from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh, drop_unused_vertices
 from plindro.core.numeric.kernels import kernel, prefetch
+from plindro.core.reduction.living import count_living
 from plindro.core.reduction.run import Run
 from plindro.core.reduction.working import Start
 
@@ -40,8 +41,6 @@ class Sequence:
     node_vertex : (N,) int32, nodes of one number are at one place
     node_place : (N, 3) float64, metres
     normals, uvs, colors : (N, ...) float32, what the nodes carry
-    born_at, used_until : (N,) int32, the first step at which a node is there, 0 for those of the source, and the step
-        from which it has no triangle any more
     held_until : up to which step every feature inside the surface held
     phase_steps : from where on some hard edges, and some seams, were given up; shorter where it never came to that
     """
@@ -65,8 +64,6 @@ class Sequence:
     normals: F32 | None
     uvs: tuple[F32, ...]
     colors: F32 | None
-    born_at: I32
-    used_until: I32
     held_until: int
     phase_steps: tuple[int, ...]
 
@@ -101,9 +98,17 @@ class Sequence:
         """How many open boundaries were closed by ``step``."""
         return int(np.searchsorted(self.border_steps, step))
 
-    def count_living(self, which: Mask) -> I64:
-        """(S + 1,) how many of these nodes have triangles after each step."""
-        return _count_living(self.born_at[which], self.used_until[which], self.n_steps)
+    def count_living(self, which: Mask | None = None) -> I32:
+        """(S + 1,) how many of these nodes (N,), or of all, have triangles after each step, once for each material."""
+        return count_living(
+            self.parent,
+            self.nodes_at,
+            self.triangle_node,
+            self.starts_at,
+            self.died_at,
+            self.source.face_material[self.triangle_source],
+            which,
+        )
 
     def without(self, faces: Mask) -> "Sequence":
         """The same way down with some of the source's faces, (F,), left out from the start."""
@@ -111,24 +116,16 @@ class Sequence:
             return self
         stays = np.flatnonzero(~faces[self.triangle_source])
         number = np.cumsum(~faces, dtype=np.int32) - 1
-        triangle_node = self.triangle_node[stays]
-        used_until = np.zeros(len(self.parent), np.int32)
-        last = self.died_at[stays] + 1
-        for k in range(3):
-            np.maximum.at(used_until, triangle_node[:, k], last)
-        _hand_up(self.parent, used_until)
-        used_until = np.minimum(used_until, self.used_until)
-        return replace(
+        left = replace(
             self,
             source=self.source.with_faces(np.flatnonzero(~faces)),
-            triangle_node=triangle_node,
+            triangle_node=self.triangle_node[stays],
             triangle_source=number[self.triangle_source[stays]],
             triangles_at=_count_triangles(self.starts_at[stays], self.died_at[stays], self.n_steps),
-            vertices_at=_count_living(self.born_at, used_until, self.n_steps).astype(np.int32),
             died_at=self.died_at[stays],
             starts_at=self.starts_at[stays],
-            used_until=used_until,
         )
+        return replace(left, vertices_at=left.count_living())
 
     def triangles_of(self, step: int) -> I64 | slice:
         """Which triangles are there after ``step`` collapses."""
@@ -211,8 +208,8 @@ def _read_merges(merge_from, merge_to, merge_step, n_wedges, goes_at, goes_to, b
 
 
 @kernel
-def _number_nodes(order, goes_at, goes_to, born, n_steps, number, parent, born_at, left_at, nodes_at):  # type: ignore[no-untyped-def]
-    """Number the nodes in ``order``; ``left_at`` is the step after which each is gone, or past the end."""
+def _number_nodes(order, goes_at, goes_to, born, n_steps, number, parent, born_at, nodes_at):  # type: ignore[no-untyped-def]
+    """Number the nodes in ``order``, and count those that have not gone after each step."""
     n = len(order)
     for i in range(n):
         number[order[i]] = i
@@ -224,7 +221,6 @@ def _number_nodes(order, goes_at, goes_to, born, n_steps, number, parent, born_a
         old = order[i]
         parent[i] = number[goes_to[old]] if goes_to[old] >= 0 else -1
         born_at[i] = born[old]
-        left_at[i] = goes_at[old] + 1
         if goes_at[old] < n_steps:
             nodes_at[goes_at[old] + 1] += 1
     left = n
@@ -234,20 +230,16 @@ def _number_nodes(order, goes_at, goes_to, born, n_steps, number, parent, born_a
 
 
 @kernel
-def _number_triangles(by_death, first_wedges, number, died, n_steps, triangle_node, died_at, used_until):  # type: ignore[no-untyped-def]
-    """Name the triangles' nodes in the order of their deaths; the latest step at which each node has a triangle."""
+def _number_triangles(by_death, first_wedges, number, died, triangle_node, died_at):  # type: ignore[no-untyped-def]
+    """Name the triangles' nodes in the order of their deaths."""
     n = len(by_death)
     for t in range(n):
         if t + _AHEAD < n:
             prefetch(first_wedges, by_death[t + _AHEAD])
         old = by_death[t]
         died_at[t] = died[old]
-        # What is there at the end has triangles at the last step too.
-        last = died[old] + 1
         for k in range(3):
-            node = number[first_wedges[old, k]]
-            triangle_node[t, k] = node
-            used_until[node] = max(used_until[node], last)
+            triangle_node[t, k] = number[first_wedges[old, k]]
 
 
 @kernel
@@ -273,22 +265,6 @@ def _put_nodes(  # type: ignore[no-untyped-def]
             vertex[i] = n_vertices - 1 + born_at[i]
             for k in range(3):
                 place[i, k] = made_place[old, k] * scale + middle[k]
-
-
-@kernel
-def _hand_up(parent, used_until):  # type: ignore[no-untyped-def]
-    """Let every node be used for as long as those that went into it would have been."""
-    for i in range(len(parent) - 1, -1, -1):
-        if parent[i] >= 0 and used_until[i] > used_until[parent[i]]:
-            used_until[parent[i]] = used_until[i]
-
-
-def _count_living(born_at: I32, used_until: I32, n_steps: int) -> I64:
-    """(S + 1,) how many nodes are there and have triangles after each step."""
-    is_used = used_until > born_at
-    born = np.bincount(born_at[is_used], minlength=n_steps + 2)
-    going = np.bincount(used_until[is_used], minlength=n_steps + 2)
-    return np.cumsum(born - going)[: n_steps + 1]
 
 
 def _count_triangles(starts_at: I32, died_at: I32, n_steps: int) -> I32:
@@ -334,33 +310,30 @@ def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
     _read_merges(*merged, len(start.wedge_corner), goes_at, goes_to, born)
     born[cuts.copies[:, 0]] = cuts.copies[:, 2] + 1
     order = _latest_first(goes_at, n_steps)
-    number, parent, born_at, left_at = np.empty((4, n_nodes), np.int32)
+    number, parent, born_at = np.empty((3, n_nodes), np.int32)
     nodes_at = np.zeros(n_steps + 1, np.int32)
-    _number_nodes(order, goes_at, goes_to, born, n_steps, number, parent, born_at, left_at, nodes_at)
-    triangle_node, used_until = np.empty((n_triangles, 3), np.int32), np.zeros(n_nodes, np.int32)
-    died_at = np.empty(n_triangles, np.int32)
-    _number_triangles(by_death, first_wedges, number, died, n_steps, triangle_node, died_at, used_until)
-    _hand_up(parent, used_until)
-    used_until = np.minimum(used_until, left_at)
+    _number_nodes(order, goes_at, goes_to, born, n_steps, number, parent, born_at, nodes_at)
+    triangle_node, died_at = np.empty((n_triangles, 3), np.int32), np.empty(n_triangles, np.int32)
+    _number_triangles(by_death, first_wedges, number, died, triangle_node, died_at)
+    triangle_source, starts_at = (corner[by_death] // 3).astype(np.int32), starts_at[by_death]
+    material = mesh.face_material[triangle_source]
 
     return Sequence(
         source=mesh,
         triangle_node=triangle_node,
-        triangle_source=(corner[by_death] // 3).astype(np.int32),
+        triangle_source=triangle_source,
         parent=parent,
         triangles_at=triangles_at,
         nodes_at=nodes_at,
-        vertices_at=_count_living(born_at, used_until, n_steps).astype(np.int32),
+        vertices_at=count_living(parent, nodes_at, triangle_node, starts_at, died_at, material),
         largest_at=_deviation(run, run.drift.largest, triangles_at, start.ordered.scale),
         mean_at=_deviation(run, run.drift.mean, triangles_at, start.ordered.scale),
         distance_at=(log.step_distance[:n_steps] * start.ordered.scale).astype(np.float32),
         died_at=died_at,
-        starts_at=starts_at[by_death],
+        starts_at=starts_at,
         cut_steps=tuple(cuts.steps),
         border_steps=tuple(cuts.border_steps),
         **_nodes(mesh, start, run, order, born_at),
-        born_at=born_at,
-        used_until=used_until,
         held_until=min(log.given_up.held_until, n_steps),
         phase_steps=tuple(log.given_up.steps),
     )
