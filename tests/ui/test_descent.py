@@ -10,11 +10,14 @@ import numpy as np
 import pytest
 
 from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.polygons import triangulate
 from plindro.core.prop import Prop
 from plindro.core.reduction import Plane, collapse, mirrored_sequence
+from plindro.core.report import Report
 from plindro.core.scene import Material
 from plindro.core.shading.normals import normals_by_angle
+from plindro.core.stations.levels import LevelsSettings, LevelTarget, run
 from plindro.core.viewing.descent import write_descent
 from tests.shapes import bumpy_sphere, drilled_block, wavy_sheet
 
@@ -73,3 +76,31 @@ def test_view_draws_the_same_levels_in_any_order(script: Path, tmp_path: Path, k
         if kind == "drilled":
             continue  # flat sides lose nothing, so that nothing is hot for long
         assert level["hottest"] == (1.0 if step >= n // 5 else 0.0 if step == 0 else level["hottest"])
+
+
+def _arrays(data: bytes) -> dict[str, np.ndarray]:
+    """The arrays of a descent by name."""
+    size = int(np.frombuffer(data, "<u4", 1)[0])
+    at, found = 4 + size, {}
+    for row in json.loads(data[4 : 4 + size])["arrays"]:
+        found[row["name"]] = np.frombuffer(data, row["type"], row["length"], at)
+        at += -(-found[row["name"]].nbytes // 4) * 4
+    return found
+
+
+def test_a_faceted_source_is_drawn_flat_and_counts_its_vertices_so() -> None:
+    """What splits at every fold has three vertices a triangle, or a few less, not those of its smooth nodes."""
+    settings = LevelsSettings(levels=[LevelTarget(ratio=share) for share in (0.5, 0.2)])
+    mesh = triangulate(bumpy_sphere(14, height=0.3)).mesh
+    flat, smooth = (Prop("ball", replace(mesh, normals=normals_by_angle(mesh, a)), (), ()) for a in (0.0, 180.0))
+    for prop, is_flat in ((run(flat, settings, Report()), True), (run(smooth, settings, Report()), False)):
+        data = write_descent(prop)
+        assert data is not None
+        arrays = _arrays(data)
+        assert ("normal" in arrays) != is_flat
+        for level in prop.levels:
+            at = int(np.flatnonzero(arrays["trianglesAt"] <= level.mesh.n_faces)[0])
+            held = count_engine_vertices(level.mesh)
+            assert abs(int(arrays["verticesAt"][at]) - held) <= (0.01 * held if is_flat else held)
+        if is_flat:
+            assert arrays["verticesAt"][1:-1].min() >= 2 * arrays["trianglesAt"][1:-1].min()

@@ -51,6 +51,7 @@ export function makeDescentLevel(descent: Descent, model: LoadedModel): DescentL
     polygonOffset: true,
     polygonOffsetFactor: 1,
     polygonOffsetUnits: 1,
+    flatShading: !descent.normal,
   });
   const first = model.levels[0]!;
   let isHot = false;
@@ -61,8 +62,10 @@ export function makeDescentLevel(descent: Descent, model: LoadedModel): DescentL
     geometry.setIndex(new BufferAttribute(replay.index.subarray(3 * from, 3 * last), 1));
     geometry.boundingSphere = model.sphere.clone();
     // Its own material, without the colours that the heat needs.
-    const own = (like.own as Material).clone();
-    (own as MeshLambertMaterial).vertexColors = false;
+    const own = (like.own as Material).clone() as MeshLambertMaterial;
+    own.vertexColors = false;
+    // What is faceted has no normals of its own.
+    own.flatShading = !descent.normal;
     const mesh = new Mesh(geometry, own);
     mesh.frustumCulled = false;
     const wire = new Mesh(geometry, WIRE);

@@ -1,4 +1,4 @@
-import { type BufferGeometry, Mesh } from "three";
+import { BufferGeometry, Mesh, type MeshLambertMaterial } from "three";
 import { expect, test } from "vitest";
 
 import type { Descent } from "../surface/descent";
@@ -100,6 +100,19 @@ test("a descent draws as many triangles as are left at a step", () => {
   expect([...mesh.geometry.getIndex()!.array.slice(0, 3)]).toEqual([0, 1, 2]);
   made.show(0);
   expect([...mesh.geometry.getIndex()!.array]).toEqual([0, 1, 2, 0, 2, 3]);
+});
+
+test("what is faceted is drawn flat, in its materials and in heat; what is not has its own normals", () => {
+  const flat = makeDescentLevel(descent(), loaded()).level.meshes[0]!;
+  expect((flat.own as MeshLambertMaterial).flatShading).toBe(true);
+  expect(flat.mesh.geometry.getAttribute("normal")).toBeUndefined();
+  const normal = Float32Array.from([0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0]);
+  const made = makeDescentLevel({ ...descent(), normal }, loaded());
+  const smooth = made.level.meshes[0]!;
+  expect((smooth.own as MeshLambertMaterial).flatShading).toBe(false);
+  expect(smooth.mesh.geometry.getAttribute("normal").array).toBe(normal);
+  made.setHeat(true);
+  expect((smooth.shown as MeshLambertMaterial).flatShading).toBe(false);
 });
 
 test("heat takes the place of the materials, full where the surface is furthest off", () => {
