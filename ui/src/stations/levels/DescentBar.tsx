@@ -90,11 +90,11 @@ export function DescentBar({ descent, preview, prop, triangles, onUse }: Descent
 }
 
 /** What the colours of the deviation mean, for the level where the slider stands. */
-export function DeviationScale({ descent }: { descent: DescentState }) {
+export function DeviationScale({ descent, preview }: { descent: DescentState; preview: Preview }) {
   if (!descent.level || !descent.isHot || !descent.isOn) return null;
-  const most = descent.level.replay.descent.largestAt[descent.step]!;
+  const most = preview.facts?.deviation ?? descent.level.replay.descent.largestAt[descent.step]!;
   return (
-    <div className="absolute top-24 right-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1.5 text-sm">
+    <div className="absolute top-34 right-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1.5 text-sm">
       <div>deviation, estimated</div>
       <div className="h-2 w-40" style={{ background: `linear-gradient(90deg, ${HEAT.join(", ")})` }} />
       <div className="figure flex justify-between">

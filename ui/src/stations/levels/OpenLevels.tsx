@@ -161,7 +161,7 @@ export function OpenLevels() {
             <WalkBar walk={walk} eye={eye} blinksOther={blinksOther} />
           </div>
         )}
-        <DeviationScale descent={descent} />
+        <DeviationScale descent={descent} preview={preview} />
       </places.overlay.In>
       {!walk.isOn && (
         <places.beside.In>

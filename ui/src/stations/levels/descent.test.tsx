@@ -144,11 +144,14 @@ test("the colours of the deviation have a scale while they are drawn, and say th
       step: 8,
       ...more,
     }) as unknown as DescentState;
-  const { rerender } = render(<DeviationScale descent={at({})} />);
+  const { rerender } = render(<DeviationScale descent={at({})} preview={NO_PREVIEW} />);
   expect(screen.getByText("deviation, estimated")).toBeTruthy();
   expect(screen.getByText("80 mm")).toBeTruthy();
   expect(screen.getByText("20 mm")).toBeTruthy();
-  rerender(<DeviationScale descent={at({ isHot: false })} />);
+  const facts = { ...crateWith().levels[1]!, deviation: 0.096 };
+  rerender(<DeviationScale descent={at({})} preview={{ url: null, facts, isMaking: false }} />);
+  expect(screen.getByText("96 mm"), "its largest is known once the level is built").toBeTruthy();
+  rerender(<DeviationScale descent={at({ isHot: false })} preview={NO_PREVIEW} />);
   expect(screen.queryByText("deviation, estimated")).toBeNull();
 });
 
