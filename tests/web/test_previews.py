@@ -152,3 +152,39 @@ def test_what_cannot_be_looked_at_says_so(call, prop_of, run_jobs, monkeypatch: 
     run_jobs()
     lost = _look(call, prop, 77)
     assert (lost["state"], lost["error"]) == ("failed", "waves.obj: its stored file is gone; import it again")
+
+
+def test_a_look_that_is_called_off_is_not_begun_again_until_the_slider_moves(call, prop_of, run_jobs) -> None:
+    prop = prop_of("smooth")
+    _look(call, prop, 100)
+    job = Job.objects.get(kind=PREVIEW)
+    assert call("POST", f"jobs/{job.pk}/cancel")[0] == 200
+    run_jobs()
+    assert Job.objects.get(pk=job.pk).state == Job.State.CANCELLED
+    for _ in range(2):
+        assert _look(call, prop, 100) == {"state": "failed", "model": None, "level": None, "error": "it was called off"}
+    assert not Job.objects.filter(kind=PREVIEW, state=Job.State.QUEUED).exists()
+    assert _look(call, prop, 90)["state"] == "working"
+    run_jobs()
+    assert _look(call, prop, 90)["state"] == "ready"
+    assert _look(call, prop, 100)["state"] == "working", "after another count it may be looked at again"
+
+
+def test_a_count_that_is_asked_for_again_is_made_though_its_first_job_was_superseded(call, prop_of, run_jobs) -> None:
+    prop = prop_of("smooth")
+    for triangles in (100, 150, 100):
+        _look(call, prop, triangles)
+    first, _, last = Job.objects.filter(kind=PREVIEW).order_by("pk")
+    assert (first.state, last.state) == (Job.State.CANCELLED, Job.State.QUEUED)
+    run_jobs()
+    assert _look(call, prop, 100)["state"] == "ready"
+
+
+def test_a_prop_that_ships_without_levels_can_be_looked_at_with_one(call, prop_of, run_jobs) -> None:
+    prop = prop_of("smooth")
+    call("PATCH", f"props/{prop}/settings", {"changes": {"levels": {"has_levels": False}}})
+    run_jobs()
+    assert len(call("GET", f"props/{prop}")[1]["levels"]) == 1
+    _look(call, prop, 100)
+    run_jobs()
+    assert _look(call, prop, 100)["level"]["triangles"] <= 100

@@ -47,12 +47,16 @@ def _decode_once(picture: Pillow.Image, data: bytes) -> None:
         _sound.add(digest)
 
 
+_EFFORT = 4
+"""Of 1 to 9: against 6, two fifths of the time and a twentieth more bytes."""
+
+
 def encode_png(picture: Pillow.Image) -> bytes:
     """PNG bytes of a picture, in the nearest mode that PNG has."""
     if picture.mode not in ("L", "LA", "RGB", "RGBA", "I;16"):
         picture = picture.convert("RGBA" if "A" in picture.getbands() or picture.mode == "P" else "RGB")
     buffer = io.BytesIO()
-    picture.save(buffer, "PNG", compress_level=6)
+    picture.save(buffer, "PNG", compress_level=_EFFORT)
     return buffer.getvalue()
 
 

@@ -19,7 +19,7 @@ from plindro.core.shipping.states import StateBuilt, base_line, fallen_back, sta
 from plindro.core.shipping.writing import ShippedFile, reread, write_prop
 from plindro.core.stations.levels import LEVELS
 
-ROOM_VERSIONS = {"reading": 1, "checks": 1, "writing": 1, "rehearsal": 1, "viewing": 2}
+ROOM_VERSIONS = {"reading": 2, "checks": 1, "writing": 1, "rehearsal": 1, "viewing": 2}
 """Raised, as a station's version, whenever what is done outside the stations gives another result."""
 
 _SAME_FAULT = {

@@ -28,12 +28,13 @@ from plindro.web.yard.services import find_prop
 from plindro.web.yard.tasks import BuildResult
 
 PREVIEW = "preview"
+CALLED_OFF = "it was called off"
 
 
 def preview_order(prop: Prop, triangles: int) -> KeyedOrder:
     """The order of a prop whose only level below LOD0 has so many triangles; all else is as it is decided."""
     whole = build_order(prop)
-    line = whole.line.with_settings(LEVELS, levels=(LevelTarget(triangles=triangles),), states=())
+    line = whole.line.with_settings(LEVELS, levels=(LevelTarget(triangles=triangles),), has_levels=True, states=())
     return replace(whole, line=line, is_preview=True)
 
 
@@ -78,8 +79,9 @@ def _finish(job: Job, result: BuildResult | Built) -> None:
 
 
 def _ended(job: Job) -> None:
-    if job.state == Job.State.FAILED:
-        LevelPreview.objects.filter(prop=job.about, key=job.key).update(error=job.error)
+    """One that failed, or that its user called off, is not begun again by whoever still asks for it."""
+    if job.state != Job.State.DONE and not is_active(PREVIEW, job.about):
+        LevelPreview.objects.filter(prop=job.about).update(error=job.error or CALLED_OFF)
 
 
 def _about(job: Job) -> str:
