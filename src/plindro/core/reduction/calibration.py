@@ -25,7 +25,12 @@ _NOTHING = 1e-6
 
 
 def calibrated(sequence: Sequence, ruler: DeviationFrom, known: Mapping[int, Deviation]) -> Sequence:
-    """The sequence with ``largest_at`` and ``mean_at`` as measured; ``known`` is what was measured of it before."""
+    """The sequence with ``largest_at`` and ``mean_at`` as measured; ``known`` is what was measured of it before.
+
+    One that has been put right stays as it is.
+    """
+    if sequence.is_calibrated:
+        return sequence
     counts = sequence.triangles_at
     known = dict(known)
 
@@ -56,6 +61,7 @@ def calibrated(sequence: Sequence, ruler: DeviationFrom, known: Mapping[int, Dev
     at_steps = np.array(sorted(known))
     return replace(
         sequence,
+        is_calibrated=True,
         largest_at=_scaled(sequence.largest_at, counts, at_steps, [known[s].middle for s in sorted(known)], nothing),
         mean_at=_scaled(sequence.mean_at, counts, at_steps, [known[s].mean for s in sorted(known)], nothing),
     )

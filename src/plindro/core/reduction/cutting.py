@@ -9,6 +9,7 @@ import numpy as np
 from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.costs import MOST_WEDGES, turn
 from plindro.core.reduction.cycles import corner_of_edge, keeps_whole, ordered_ring, place_in
+from plindro.core.reduction.handles import WATCHES
 from plindro.core.reduction.steps import LIVE_TRIANGLES, NODES, STAMP, STEPS
 
 WEDGES, VERTICES, BORN = 5, 6, 7
@@ -177,7 +178,7 @@ def cut_cycles(  # type: ignore[no-untyped-def]
         n_v = ordered_ring(v, start, around, arriving, fans[1], corners[1])
         n_w = ordered_ring(w, start, around, arriving, fans[2], corners[2])
         if min(n_u, n_v, n_w) < 3 or max(n_u, n_v, n_w) > MOST_WEDGES:
-            watch[u] = 1
+            watch[u] = WATCHES
             continue
         if not (
             _is_untouched(u, n_u, fans[0], touched)
@@ -195,7 +196,7 @@ def cut_cycles(  # type: ignore[no-untyped-def]
             break
         counters[STAMP] += 2
         if not keeps_whole(u, v, w, n_u, fans[0], start, around, mark, counters[STAMP], left, right):
-            watch[u] = 1
+            watch[u] = WATCHES
             continue
         # The side that is on the right of the cycle gets the copies: the one with fewer triangles.
         on_right = _arc_length(fans[0], n_u, w, v) + _arc_length(fans[1], n_v, u, w) + _arc_length(fans[2], n_w, v, u)

@@ -28,6 +28,15 @@ def _span(parent, left_at, triangle_node, starts_at, died_at, which, begins, end
         ends[i] = left_at[i]
 
 
+def steps_of_going(nodes_at: I32, n_nodes: int) -> I64:
+    """(N,) the step from which each node is gone; past the last where it stays.
+
+    The node counts ``nodes_at`` (S + 1,) fall; a node is gone from the first step that leaves no more than its number.
+    """
+    steps: I64 = np.searchsorted(-nodes_at, -np.arange(n_nodes), side="left")
+    return steps
+
+
 def count_living(
     parent: I32,
     nodes_at: I32,
@@ -42,8 +51,7 @@ def count_living(
     As ``Sequence`` has the arrays; ``material`` (T,) of each triangle, ``counted`` (N,) the nodes that count, else all.
     """
     n_nodes, n_steps = len(parent), len(nodes_at) - 1
-    # The node counts fall; a node is gone from the first step that leaves no more than its number.
-    left_at: I64 = np.searchsorted(-nodes_at, -np.arange(n_nodes), side="left")
+    left_at = steps_of_going(nodes_at, n_nodes)
     change = np.zeros(n_steps + 2, np.int64)
     begins, ends = np.empty((2, n_nodes), np.int64)
     for one in np.unique(material):

@@ -15,7 +15,7 @@ import numpy as np
 
 from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh, drop_unused_vertices
 from plindro.core.numeric.kernels import kernel, prefetch
-from plindro.core.reduction.living import count_living
+from plindro.core.reduction.living import count_living, steps_of_going
 from plindro.core.reduction.run import Run
 from plindro.core.reduction.working import Start
 
@@ -43,6 +43,7 @@ class Sequence:
     normals, uvs, colors : (N, ...) float32, what the nodes carry
     held_until : up to which step every feature inside the surface held
     phase_steps : from where on some hard edges, and some seams, were given up; shorter where it never came to that
+    is_calibrated : whether its deviation was put right by measurements
     """
 
     source: Mesh
@@ -66,6 +67,12 @@ class Sequence:
     colors: F32 | None
     held_until: int
     phase_steps: tuple[int, ...]
+    is_calibrated: bool = False
+
+    @property
+    def goes_at(self) -> I64:
+        """(N,) the step from which each node is gone; past the last where it stays."""
+        return steps_of_going(self.nodes_at, len(self.parent))
 
     @property
     def n_steps(self) -> int:

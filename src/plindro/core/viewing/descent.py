@@ -38,11 +38,9 @@ def write_descent(prop: Prop) -> bytes | None:
         {"material": prop.materials[number].name if number < len(prop.materials) else "", "first": first, "last": last}
         for number, first, last in zip(numbers.tolist(), begin.tolist(), ends, strict=True)
     ]
-    # The node counts fall; a node is gone from the first step that leaves fewer than its number.
-    goes = np.searchsorted(-sequence.nodes_at, -np.arange(len(sequence.parent)), side="left")
     arrays = {
         "parent": sequence.parent.astype("<i4"),
-        "goes": goes.astype("<u4"),
+        "goes": sequence.goes_at.astype("<u4"),
         "nodesAt": sequence.nodes_at.astype("<u4"),
         "trianglesAt": sequence.triangles_at.astype("<u4"),
         "verticesAt": (_flat_vertices(prop, sequence) if faceted else sequence.vertices_at).astype("<u4"),

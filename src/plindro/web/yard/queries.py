@@ -10,7 +10,7 @@ from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.placement import PLACEMENT
 from plindro.core.stations.source import SOURCE
 from plindro.web.answers import mark_of
-from plindro.web.yard.building import facts_of, fitting_line, pictures_of
+from plindro.web.yard.building import address_of, facts_of, fitting_line, pictures_of
 from plindro.web.yard.models import Prop
 from plindro.web.yard.schemas import PropRow, Readiness
 
@@ -50,7 +50,7 @@ def prop_row(prop: Prop, picture: str | None) -> PropRow:
         line=prop.line,
         readiness="failed" if misfit else readiness(prop),
         error=misfit or prop.error,
-        picture=f"/api/files/{picture}.png" if picture else None,
+        picture=address_of(picture, "png"),
         format=source.format if source else None,
         polygons=source.polygons if source else None,
         triangles=levels[0].triangles if levels else source.triangles if source else None,

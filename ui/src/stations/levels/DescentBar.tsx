@@ -25,8 +25,8 @@ export function DescentBar({ descent, preview, prop, triangles, onUse }: Descent
   const share = isOn ? shareOf(way, way.trianglesAt[step]!) : shareOf(way, triangles);
   const at = isOn ? step : stepAt(way, share);
   // A level that was built has figures of its own: its shading and the destination's tangents split vertices.
-  const known = isOn && at > 0 ? preview.facts : prop.levels.find((level) => level.triangles === triangles);
-  const exact = isOn && at === 0 ? prop.levels[0] : known;
+  const inSight = prop.levels.find((level) => level.triangles === triangles);
+  const exact = !isOn ? inSight : at > 0 ? preview.facts : prop.levels[0];
   const left = exact?.triangles ?? way.trianglesAt[at]!;
   const vertices = exact?.vertices ?? way.verticesAt[at]!;
   const deviation = exact?.deviation ?? way.largestAt[at]!;

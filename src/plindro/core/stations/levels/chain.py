@@ -58,12 +58,11 @@ class _Way:
 
     def __init__(self, sequence: Sequence, ruler: DeviationFrom) -> None:
         self.sequence, self.known = sequence, Known()
-        self._ruler, self._is_calibrated = ruler, False
+        self._ruler = ruler
 
     def calibrate(self) -> Sequence:
         """The sequence with its stated deviation put right, once; the later, the more is known already."""
-        if not self._is_calibrated:
-            self.sequence, self._is_calibrated = calibrated(self.sequence, self._ruler, self.known), True
+        self.sequence = calibrated(self.sequence, self._ruler, self.known)
         return self.sequence
 
 
