@@ -281,6 +281,15 @@ def test_one_tolerance_means_one_size_of_error_on_different_props() -> None:
         assert 0.0025 < level.deviation.largest / diagonal(mesh) <= 0.005
 
 
+@pytest.mark.parametrize("placement", PLACEMENTS)
+@pytest.mark.parametrize("more", [{}, {"ratio": 0.5}])
+def test_a_tolerance_that_no_collapse_keeps_leaves_the_mesh_as_it_is(placement: str, more: dict[str, float]) -> None:
+    mesh = _shaded(bumpy_sphere(12, height=0.3), 180.0)
+    level = reduce_mesh(mesh, Limits(tolerance=1e-6, **more), placement=placement)
+    assert level.mesh is mesh
+    assert (level.step, level.deviation.largest, level.stopped_by_deviation, level.reached) == (0, 0.0, True, True)
+
+
 @pytest.mark.parametrize("figures", [{}, {"pixels": 1.0}, {"distance": 3.0}, {"ratio": -1.0}, {"tolerance": np.nan}])
 def test_how_far_refuses_what_says_nothing(figures: dict[str, float]) -> None:
     with pytest.raises(ValueError, match=r"how far|belong together"):

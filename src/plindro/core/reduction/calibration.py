@@ -44,7 +44,7 @@ def calibrated(sequence: Sequence, ruler: DeviationFrom, known: Mapping[int, Dev
     while wanted >= max(_FEWEST, counts[-1]):
         wanted = _FALL * min(wanted, float(counts[measure(wanted)]))
     if not known:
-        return sequence
+        return replace(sequence, is_calibrated=True)
     nothing = _NOTHING * float(np.linalg.norm(np.diff(sequence.source.bounds(), axis=0)))
     measure(counts[-1])
     for _ in range(_MORE):

@@ -163,10 +163,10 @@ def _furthest_within(sequence: Sequence, furthest: int, limit: float, ruler: Dev
         left_low, left_high = max(int(counts[min(high, furthest)]), 1), max(int(counts[low]), 1)
         if high - low <= 1 or (high <= furthest and left_high <= _NEAR * left_low):
             break
-        if low == 0:
-            wanted = int(counts[high]) * (1.0 + stride)
-        elif high > furthest:
+        if high > furthest:
             wanted = int(counts[low]) / (1.0 + stride)
+        elif low == 0:
+            wanted = int(counts[high]) * (1.0 + stride)
         else:
             wanted = math.sqrt(left_low * left_high)
         stride *= 3.0
