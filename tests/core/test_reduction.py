@@ -29,7 +29,18 @@ from plindro.core.reduction import (
     take_level,
 )
 from plindro.core.shading.normals import normals_by_angle
-from tests.shapes import areas, bumpy_sphere, edge_counts, flat_grid, join, moved, random_rotation, volume, wavy_sheet
+from tests.shapes import (
+    areas,
+    bumpy_sphere,
+    drilled_block,
+    edge_counts,
+    flat_grid,
+    join,
+    moved,
+    random_rotation,
+    volume,
+    wavy_sheet,
+)
 
 PLACEMENTS = ("optimal", "original")
 placements = st.sampled_from(PLACEMENTS)
@@ -124,6 +135,26 @@ def test_borders_seams_and_materials_keep_their_lines(
     first, second = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
     turns = first[:, 0] * second[:, 1] - first[:, 1] * second[:, 0]
     assert (turns.min() > -1e-7) or (turns.max() < 1e-7)
+
+
+@given(seed=st.integers(0, 50), share=st.floats(0.1, 0.9), attributes=st.booleans())
+def test_levels_whose_vertices_move_enclose_what_their_source_does(seed: int, share: float, attributes: bool) -> None:
+    mesh = triangulate(bumpy_sphere(20, seed)).mesh
+    mesh = replace(mesh, positions=mesh.positions @ random_rotation(seed).T)
+    if attributes:
+        mesh = replace(mesh, normals=normals_by_angle(mesh, 180.0))
+    sequence = collapse(mesh, placement="optimal")
+    level = sequence.level(sequence.step_of_triangles(int(share * mesh.n_faces)))
+    assert volume(level) == pytest.approx(volume(mesh), rel=1e-3)
+
+
+@pytest.mark.parametrize("placement", PLACEMENTS)
+def test_what_is_flat_stays_flat_beside_what_is_round(placement: str) -> None:
+    mesh = drilled_block(2, 2)
+    level = collapse(mesh, placement=placement).level(60)
+    low, high = mesh.bounds()
+    heights = level.positions[:, 1]
+    assert np.minimum(abs(heights - low[1]), abs(heights - high[1])).max() < 1e-6 * diagonal(mesh)
 
 
 def test_original_levels_use_engine_vertices_of_the_source_only() -> None:

@@ -60,8 +60,8 @@ def test_counts_are_those_of_the_meshes_whatever_the_source(kind: str, placement
         level = sequence.level(step)
         assert level.n_faces == sequence.triangles_at[step]
         told, held = int(sequence.vertices_at[step]), count_engine_vertices(level)
-        # A node that is idle for a while, between two materials, is counted on.
-        assert held <= told <= held + (0 if kind != "unwelded" else max(0.01 * held, 3))
+        # A node that is idle for a while, between two materials, is counted on; two may come to carry the same normal.
+        assert held <= told <= held + max(0.01 * held, 4 if kind == "unwelded" else 1)
         assert set(np.unique(level.face_material)) <= set(np.unique(sequence.source.face_material))
 
 

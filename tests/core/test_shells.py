@@ -103,7 +103,7 @@ def test_a_level_tells_which_shells_and_parts_it_goes_without() -> None:
 
     def told(**settings: object):
         report = Report()
-        level = run(prop, LevelsSettings(levels=(LevelTarget(triangles=60),), **settings), report).levels[-1]
+        level = run(prop, LevelsSettings(levels=(LevelTarget(triangles=24),), **settings), report).levels[-1]
         return level, {finding.code: finding for finding in report.findings}
 
     level, found = told()

@@ -18,7 +18,7 @@ ARRAYS: dict[str, tuple[type[np.generic], int]] = {
     # The surface as it stands. V vertices, W wedges, C corners, K values of a wedge.
     "positions": (np.float64, 2),  # (V, 3)
     "shading": (np.float32, 2),  # (W, 3) normals, for the side that a triangle must keep
-    "quadrics": (np.float32, 2),  # (V, 12) error of the place
+    "quadrics": (np.float32, 2),  # (V, 13) error of the place
     "wedge_quadrics": (np.float32, 2),  # (W, columns) error of the values; empty where there are none
     "values": (np.float64, 2),  # (W, K) normals, UVs, colours, in units of length
     "start": (np.int32, 1),  # (V + 1) rows of ``around``
@@ -55,7 +55,9 @@ ARRAYS: dict[str, tuple[type[np.generic], int]] = {
     "to": (np.int32, 1),
     "pairs": (np.int32, 2),  # (2, wedges) wedges of both ends that become one
     "rows": (np.float64, 2),  # what was solved for each value of each pair
-    "place": (np.float64, 1),  # (4) from the vertex that survives to where it goes; what going elsewhere would cost
+    "axes": (np.float64, 2),  # (2, 3) normals of planes that a place keeps to
+    # (5) from the vertex that survives to where it goes; what going elsewhere would cost; what its volume costs
+    "place": (np.float64, 1),
 }
 """Every array of the passes: dtype and number of dimensions."""
 

@@ -11,6 +11,7 @@ from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.features import FREE, LINE, LOCKED
 from plindro.core.reduction.quadrics import plain_error, value_error
 from plindro.core.reduction.soundness import gather_ring
+from plindro.core.reduction.volume import area_normal, volume_error
 
 LENGTH_WEIGHT = 1e-10
 """Pulls towards short edges where the surface is flat and every collapse costs nothing."""
@@ -77,10 +78,10 @@ def map_wedges(  # type: ignore[no-untyped-def]
 
 @helper
 def collapse_cost(  # type: ignore[no-untyped-def]
-    u, v, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around, chain, into,
+    u, v, n_ring, ring, normal, positions, quadrics, wedge_quadrics, values, start, around, chain, into,
     triangle_wedge, wedge_into, went, to,
 ):  # fmt: skip
-    """What moving u, with its gathered ring, onto v adds to the error."""
+    """What moving u, with its gathered ring and ``normal`` of that, onto v adds to the error."""
     x, y, z = positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1], positions[v, 2] - positions[u, 2]
     error = plain_error(quadrics, u, x, y, z)
     if len(wedge_quadrics):
@@ -92,6 +93,7 @@ def collapse_cost(  # type: ignore[no-untyped-def]
             return np.inf
         for i in range(n):
             error += value_error(wedge_quadrics, went[i], values, to[i], x, y, z)
+    error += volume_error(quadrics, u, v, normal[0] * x + normal[1] * y + normal[2] * z)
     return max(error - quadrics[u, 9], 0.0) + LENGTH_WEIGHT * quadrics[u, 10] * (x * x + y * y + z * z)
 
 
@@ -111,6 +113,8 @@ def evaluate(  # type: ignore[no-untyped-def]
             continue
         dirty[u] = 0
         best, least = -1, np.inf
+        n_ring = gather_ring(u, start, around, into, ring)
+        normal = area_normal(u, n_ring, ring, positions)
         if kind[u] == FREE and (is_plain or not has_values):
             ux, uy, uz = positions[u, 0], positions[u, 1], positions[u, 2]
             pull = LENGTH_WEIGHT * quadrics[u, 10]
@@ -121,17 +125,17 @@ def evaluate(  # type: ignore[no-untyped-def]
                 if has_values:
                     c = around[s, 2]
                     this += value_error(wedge_quadrics, triangle_wedge[c], values, triangle_wedge[turn(c, 1)], x, y, z)
+                this += volume_error(quadrics, u, v, normal[0] * x + normal[1] * y + normal[2] * z)
                 this = max(this - quadrics[u, 9], 0.0) + pull * (x * x + y * y + z * z)
                 if this < least:
                     best, least = v, this
         elif kind[u] < LOCKED:
-            n_ring = gather_ring(u, start, around, into, ring)
             for k in range(2 if kind[u] == LINE else n_ring):
                 v = index(line[u, k] if kind[u] == LINE else ring[0, k])
                 if v < 0:
                     continue
                 this = collapse_cost(
-                    u, v, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around,
+                    u, v, n_ring, ring, normal, positions, quadrics, wedge_quadrics, values, start, around,
                     chain, into, triangle_wedge, wedge_into, went, to,
                 )  # fmt: skip
                 if this < least:

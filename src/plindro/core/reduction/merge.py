@@ -10,7 +10,7 @@ from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.costs import MOST_WEDGES, turn
 from plindro.core.reduction.edges import edge_cost, fit_values, is_edge, pair_wedges, roles, solve
 from plindro.core.reduction.features import FREE, LINE
-from plindro.core.reduction.quadrics import move_row, move_values, plain_error
+from plindro.core.reduction.quadrics import KEPT, move_row, move_values, plain_error
 from plindro.core.reduction.soundness import folds, gather_ring, keeps_surface
 from plindro.core.reduction.steps import (
     LIVE_TRIANGLES,
@@ -26,6 +26,7 @@ from plindro.core.reduction.steps import (
     move_line,
     retire,
 )
+from plindro.core.reduction.volume import keep_volume
 
 
 @helper
@@ -135,7 +136,7 @@ def _error_at(dies, keeps, x, y, z, positions, quadrics):  # type: ignore[no-unt
         positions[keeps, 2] - positions[dies, 2],
     )
     whole = plain_error(quadrics, keeps, x, y, z) + plain_error(quadrics, dies, x + dx, y + dy, z + dz)
-    return whole - quadrics[keeps, 9] - quadrics[dies, 9]
+    return whole - quadrics[keeps, 9] + quadrics[keeps, KEPT] - quadrics[dies, 9] + quadrics[dies, KEPT]
 
 
 @helper
@@ -168,24 +169,47 @@ def _folds_there(  # type: ignore[no-untyped-def]
 
 
 @helper
+def _balance(  # type: ignore[no-untyped-def]
+    u, v, dies, keeps, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions, quadrics, wedge_quadrics, values,
+    rows, axes, place,
+):  # fmt: skip
+    """Move the best place to where the volume stays, and fit the values there; ``place[4]`` becomes what that costs."""
+    n_values = values.shape[1]
+    least = _error_at(dies, keeps, place[0], place[1], place[2], positions, quadrics)
+    least -= fit_values(place, False, n_pairs, pairs, wedge_quadrics, n_values, rows)
+    keep_volume(u, v, keeps, n_ring, ring, n_other, other_ring, positions, axes, place)
+    error = _error_at(dies, keeps, place[0], place[1], place[2], positions, quadrics)
+    error -= fit_values(place, False, n_pairs, pairs, wedge_quadrics, n_values, rows)
+    place[4] = max(error - least, 0.0)
+
+
+@helper
 def _fits(  # type: ignore[no-untyped-def]
     u, v, dies, keeps, is_fixed, floor, limit, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions, shading,
-    quadrics, wedge_quadrics, values, flat, has_normals, has_wedges, triangle_wedge, wedge_into, kind, rows, place,
+    quadrics, wedge_quadrics, values, flat, has_normals, has_wedges, triangle_wedge, wedge_into, kind, rows, axes,
+    place,
 ):  # fmt: skip
     """Find where u and v go as one, so that no triangle around them folds; fills ``rows`` and ``place``.
 
     Where one folds at the best place the ends and the middle are tried. ``place[3]`` becomes what those cost that cost
-    more than ``limit``, infinite where there are none.
+    more than ``limit``, infinite where there are none; ``place[4]`` what keeping the volume costs.
     """
     # Without values the wedges are counted, but none is solved for.
     n_solved = n_pairs if len(wedge_quadrics) > 0 else 0
     solve(dies, keeps, is_fixed, n_solved, pairs, positions, quadrics, wedge_quadrics, values, rows, place)
     place[3] = np.inf
+    place[4] = 0.0
+    if not is_fixed:
+        _balance(
+            u, v, dies, keeps, n_ring, ring, n_other, other_ring, n_solved, pairs, positions, quadrics, wedge_quadrics,
+            values, rows, axes, place,
+        )  # fmt: skip
     for which in range(-1, 3):
         if which >= 0:
             if is_fixed:
                 return False
             _other_place(which, dies, keeps, positions, place)
+            place[4] = 0.0
             error = _error_at(dies, keeps, place[0], place[1], place[2], positions, quadrics)
             if error > limit:
                 place[3] = min(place[3], error)
@@ -333,7 +357,7 @@ def merge(  # type: ignore[no-untyped-def]
     n_order, order, limit, least_triangles, floor, positions, shading, quadrics, wedge_quadrics, values, flat,
     has_normals, start, around, chain, into, triangle_wedge, wedge_into, has_wedges, kind, line, lines_move, rim,
     watch, cost, target, dirty, touched, mark, counters, node, step_of, merge_from, merge_to, merge_step,
-    step_distance, node_place, node_values, ring, other_ring, ring_cost, pairs, rows, place,
+    step_distance, node_place, node_values, ring, other_ring, ring_cost, pairs, rows, axes, place,
 ):  # fmt: skip
     """Merge the edges of the vertices in ``order`` while they cost no more than ``limit``; returns how many.
 
@@ -377,7 +401,7 @@ def merge(  # type: ignore[no-untyped-def]
                 if n_pairs >= 0 and _fits(
                     u, v, dies, keeps, is_fixed, floor, limit, n_ring, ring, n_other, other_ring, n_pairs, pairs,
                     positions, shading, quadrics, wedge_quadrics, values, flat, has_normals, has_wedges, triangle_wedge,
-                    wedge_into, kind, rows, place,
+                    wedge_into, kind, rows, axes, place,
                 ):  # fmt: skip
                     break
                 if n_pairs >= 0 and place[3] < deferred:
@@ -401,6 +425,7 @@ def merge(  # type: ignore[no-untyped-def]
         mark_dirty(v, n_other, other_ring, dirty)
         _add_errors(dies, keeps, n_pairs, pairs, positions, quadrics, wedge_quadrics, values)
         _move(keeps, place, positions, quadrics)
+        quadrics[keeps, KEPT] = place[4]
         _join_wedges(
             keeps, is_fixed, has_normals, n_pairs, pairs, rows, place, positions, shading, quadrics, wedge_quadrics,
             values, wedge_into, counters, node, merge_from, merge_to, merge_step, node_place, node_values,

@@ -5,7 +5,9 @@ keep their line. Attributes weigh in as Hoppe 1999 has it: over each triangle an
 place, and its squared difference is one more quadric. Every row has its origin at its own vertex and at its own
 wedge's values, so that single precision keeps what matters on dense meshes.
 
-Row of a vertex (12,): the symmetric matrix xx xy xz yy yz zz, the linear part x y z, the constant, the area, unused.
+Row of a vertex (13,): the symmetric matrix xx xy xz yy yz zz, the linear part x y z, the constant, the area with its
+weight, what ``volume`` keeps there, the area without. Kept is, where vertices stay, the volume that was gained around;
+where they move, the part of the constant that was spent on keeping it.
 Row of a wedge (1 + 4 K,): the area, then for each attribute its summed gradient x y z and its summed offset.
 """
 
@@ -15,7 +17,8 @@ from plindro.core.mesh.mesh import F32, F64, I32
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.reduction.features import BORDER
 
-ROW = 12
+CONSTANT, AREA, KEPT, PLAIN_AREA = 9, 10, 11, 12
+ROW = 13
 BORDER_WEIGHT = 10.0
 INNER_WEIGHT = 1.0
 """Weights of the planes along features, per squared length of the edge."""
@@ -81,7 +84,8 @@ def _fill(  # type: ignore[no-untyped-def]
             quadrics[v, 3] += w * yy
             quadrics[v, 4] += w * yz
             quadrics[v, 5] += w * zz
-            quadrics[v, 10] += w * np.float32(area)
+            quadrics[v, AREA] += w * np.float32(area)
+            quadrics[v, PLAIN_AREA] += np.float32(area)
         for s in range(3):
             what = feature[3 * t + s]
             if what:
@@ -146,7 +150,7 @@ def build_quadrics(
     *,
     with_normals: bool,
 ) -> tuple[F32, F32, F32]:
-    """Rows of the vertices (V, 12) and of the wedges (W, 1 + 4 K, or no rows where K = 0), and the normals (W, 3).
+    """Rows of the vertices (V, 13) and of the wedges (W, 1 + 4 K, or no rows where K = 0), and the normals (W, 3).
 
     ``values`` (W, K) are the wedges' attributes in units of length; ``weight`` (V,) or empty makes errors
     count more there. The wedges' unit normals, by their triangles' areas, are zero where these disagree; without them

@@ -271,7 +271,8 @@ class Run:
             "to": wedges[1],
             "pairs": wedges,
             "rows": np.zeros_like(self._rows),
-            "place": np.empty(4),
+            "axes": np.empty((2, 3)),
+            "place": np.empty(5),
         }
 
     def _evaluate(self, pool: ThreadPoolExecutor | None, named: dict[str, Any]) -> None:

@@ -9,7 +9,7 @@ import numpy as np
 from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.costs import collapse_cost, map_wedges, turn
 from plindro.core.reduction.features import LINE
-from plindro.core.reduction.quadrics import move_row, move_values
+from plindro.core.reduction.quadrics import KEPT, PLAIN_AREA, move_row, move_values
 from plindro.core.reduction.soundness import folds, gather_ring, keeps_surface
 from plindro.core.reduction.steps import (
     LIVE_TRIANGLES,
@@ -25,6 +25,7 @@ from plindro.core.reduction.steps import (
     move_line,
     retire,
 )
+from plindro.core.reduction.volume import area_normal
 
 
 @helper
@@ -109,13 +110,14 @@ def _weigh_others(  # type: ignore[no-untyped-def]
     """What the ways but that to v cost, where they are within ``limit``; returns the cheapest above it and its end,
     which are kept in mind for a later pass."""
     later, after = np.inf, -1
+    normal = area_normal(u, n_ring, ring, positions)
     for k in range(n_tried):
         other = index(line[u, k] if kind[u] == LINE else ring[0, k])
         ring_cost[k] = np.inf
         if other < 0 or other == v or touched[other] == REMOVED:
             continue
         this = collapse_cost(
-            u, other, n_ring, ring, positions, quadrics, wedge_quadrics, values, start, around, chain,
+            u, other, n_ring, ring, normal, positions, quadrics, wedge_quadrics, values, start, around, chain,
             into, triangle_wedge, wedge_into, went, to,
         )  # fmt: skip
         if this > limit:
@@ -128,11 +130,14 @@ def _weigh_others(  # type: ignore[no-untyped-def]
 
 @helper
 def _collapse(  # type: ignore[no-untyped-def]
-    u, v, n_went, went, to, positions, quadrics, wedge_quadrics, values, wedge_into, counters, node, merge_from,
-    merge_to, merge_step,
+    u, v, n_ring, ring, n_went, went, to, positions, quadrics, wedge_quadrics, values, wedge_into, counters, node,
+    merge_from, merge_to, merge_step,
 ):  # fmt: skip
     """u goes onto v: its error and those of its wedges are added, and which nodes become which is written down."""
     x, y, z = positions[v, 0] - positions[u, 0], positions[v, 1] - positions[u, 1], positions[v, 2] - positions[u, 2]
+    normal = area_normal(u, n_ring, ring, positions)
+    quadrics[v, KEPT] += quadrics[u, KEPT] + normal[0] * x + normal[1] * y + normal[2] * z
+    quadrics[v, PLAIN_AREA] += quadrics[u, PLAIN_AREA]
     move_row(quadrics, u, x, y, z)
     for k in range(n_went):
         w, goes = went[k], to[k]
@@ -198,8 +203,8 @@ def sweep(  # type: ignore[no-untyped-def]
             continue
         died = mark_dirty(v, n_ring, ring, dirty)
         _collapse(
-            u, v, n_went, went, to, positions, quadrics, wedge_quadrics, values, wedge_into, counters, node,
-            merge_from, merge_to, merge_step,
+            u, v, n_ring, ring, n_went, went, to, positions, quadrics, wedge_quadrics, values, wedge_into, counters,
+            node, merge_from, merge_to, merge_step,
         )  # fmt: skip
         if kind[u] == LINE:
             move_line(u, v, kind, line)
