@@ -57,6 +57,13 @@ def test_inspect_says_what_a_source_holds(demo_sources: Path) -> None:
     assert {"painted", "steel", "rope"} == {t["name"].split("_")[1] for t in facts["textures"] if "color" in t["name"]}
     text = in_a_shell("inspect", demo_sources / "davit" / "davit.obj").stdout
     assert "1.855 × 2.505 × 0.540 m" in text
+    (channel,) = facts["uvs"]["channels"]
+    assert facts["uvs"]["pixels"] == max(t["width"] for t in facts["textures"])
+    assert channel["islands"] == sum(part["islands"] for part in channel["parts"])
+    # Parts share one painted sheet and repeat it.
+    assert 0 < channel["mirrored_overlap"] < channel["overlap"] < 1
+    assert channel["tiles"]["0 0"] == pytest.approx(1 - channel["outside"])
+    assert f"UVs 0        {channel['islands']} islands, " in text
 
 
 def test_build_of_several_files_goes_on_past_bad_ones_and_ships_the_same_bytes_each_time(

@@ -7,6 +7,7 @@ import click
 
 from plindro.cli.output import DONE, HELD, grouped, print_findings, print_json
 from plindro.cli.reading import read_source
+from plindro.cli.uvs_of import judge_uvs
 from plindro.core.findings import holds_back
 from plindro.core.line import Facts, survey_scene
 from plindro.core.stations.cleanup import CLEANUP
@@ -19,18 +20,24 @@ from plindro.core.stations.triangulation.facts import EngineCutFacts
 def inspect_file(file: str, as_json: bool) -> int:
     """Read ``file``, say what it holds; exit status 1 where a finding would hold it back."""
     scene = read_source(file)
-    facts, findings = survey_scene(scene)
+    facts, findings, prop = survey_scene(scene)
+    source = facts.of(SOURCE)
+    sizes = [(texture.width, texture.height) for texture in source.textures] if source is not None else []
+    pixels, channels, lines = judge_uvs(prop, sizes) if prop is not None else (0, [], [])
     if as_json:
         print_json(
             {
                 "file": file,
                 "bytes": Path(file).stat().st_size,
                 **_document(facts),
+                "uvs": {"pixels": pixels, "channels": channels} if prop is not None else None,
                 "findings": [f.as_dict() for f in findings],
             }
         )
     else:
         _print(file, facts)
+        for channel, line in enumerate(lines):
+            click.echo(f"  {f'UVs {channel}':<12} {line}; at {grouped(pixels)} px")
         print_findings(findings)
     return HELD if holds_back(findings) else DONE
 

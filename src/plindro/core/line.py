@@ -236,13 +236,15 @@ def run_line(
     return BuiltProp(run.prop, tuple(run.findings), run.facts())
 
 
-def survey_scene(scene: Scene) -> tuple[Facts, list[Finding]]:
-    """What a source holds as a whole, and everything that is wrong with it; nothing is kept of what was repaired."""
+def survey_scene(scene: Scene) -> tuple[Facts, list[Finding], Prop | None]:
+    """What a source holds as a whole, everything that is wrong with it, and the prop as repaired and triangulated; None
+    where a finding holds it back."""
     line = StationLine(name="survey", title="Survey")
     run = _Run(line, Context(scene, DESTINATIONS[0]), Report(), "", None)
     for station in line.stations:
         if station.is_surveyed and not run.is_stopped:
             run.take(station, 0.0, 1.0)
-    if not run.is_stopped:
-        run.finish()
-    return run.facts(), run.findings
+    if run.is_stopped:
+        return run.facts(), run.findings, None
+    run.finish()
+    return run.facts(), run.findings, run.prop

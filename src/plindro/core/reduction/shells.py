@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.mesh.topology import number_roots, unite
 from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.spatial.boxes import NONE, label_nodes
 from plindro.core.spatial.nearest import Surface, searched_surface, squared_distance
 from plindro.core.spatial.search import begin, new_stack, next_leaf
 
@@ -29,7 +30,6 @@ _SAME_WAY, _ANY_WAY = 0.0, -2.0
 _LOOK = 0.1
 """Share of its size that a shell reaches at least, for what it shows."""
 _GOLDEN = 0.6180339887498949
-NONE, MIXED = -1, -2
 _WAITS, _SMALL = 0.1, 80
 """A shell with more than this share of all triangles, and more than a few, waits until it is lighter: a level would
 jump past its count."""
@@ -61,17 +61,6 @@ class Others(NamedTuple):
     only: I64
     lives: Mask
     is_open: Mask
-
-
-@kernel
-def _name_nodes(shell, first_leaf, only):  # type: ignore[no-untyped-def]
-    """The one shell of each node of a tree with one triangle to a leaf."""
-    only[:] = NONE
-    for i in range(len(shell)):
-        only[first_leaf + i] = shell[i]
-    for node in range(first_leaf - 1, -1, -1):
-        a, b = only[2 * node + 1], only[2 * node + 2]
-        only[node] = a if b == NONE or a == b else MIXED
 
 
 @helper
@@ -205,9 +194,8 @@ class Shells:
         corners = self._positions[self._triangles]
         vectors = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
         surface = searched_surface(self._positions, self._triangles, vectors)
-        shell = self.of_triangle[surface.tree.order].astype(np.int64)
-        only = np.empty(len(surface.tree.low), np.int64)
-        _name_nodes(shell, surface.tree.first_leaf, only)
+        named = self.of_triangle.astype(np.int64)
+        shell, only = named[surface.tree.order], label_nodes(named, surface.tree)
         self._others = Others(surface, shell, only, self.lives, self._is_open)
         self._places = _spread(corners, vectors, self.of_triangle, len(self.lives), self._heaviness())
         self._areas = np.bincount(self._places.shell, self._places.weight, minlength=len(self.lives))

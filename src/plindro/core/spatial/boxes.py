@@ -13,6 +13,7 @@ from plindro.core.mesh.mesh import F64, I32, I64
 
 BLOCK = 8
 """Things in a block, the leaves of the tree, where single ones are quickly asked."""
+NONE, MIXED = -1, -2
 
 
 class BoxTree(NamedTuple):
@@ -71,6 +72,25 @@ def _triangle_boxes(points, triangles, reach, low, high):  # type: ignore[no-unt
         for k in range(3):
             a, b, c = points[triangles[t, 0], k], points[triangles[t, 1], k], points[triangles[t, 2], k]
             low[t, k], high[t, k] = min(a, b, c) - reach, max(a, b, c) + reach
+
+
+@njit(cache=True, nogil=True)
+def _label_nodes(label, first_leaf, block, only):  # type: ignore[no-untyped-def]
+    only[:] = NONE
+    for i in range(len(label)):
+        node = first_leaf + i // block
+        only[node] = label[i] if only[node] == NONE or only[node] == label[i] else MIXED
+    for node in range(first_leaf - 1, -1, -1):
+        a, b = only[2 * node + 1], only[2 * node + 2]
+        only[node] = a if b == NONE or a == b else MIXED
+
+
+def label_nodes(labels: I64, tree: BoxTree) -> I64:
+    """(nodes,) the one label, of those 0 and up that things (N,) have, that each node holds; MIXED where it holds
+    several, NONE where it is empty."""
+    only = np.empty(len(tree.low), np.int64)
+    _label_nodes(labels[tree.order], tree.first_leaf, tree.block, only)
+    return only
 
 
 def triangle_boxes(points: F64, triangles: I32, reach: float = 0.0) -> tuple[F64, F64]:

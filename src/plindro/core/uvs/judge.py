@@ -1,0 +1,160 @@
+"""What a UV channel is like, in figures: of the whole mesh, and of each of its parts."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from plindro.core.mesh.mesh import F64, Mask, Mesh
+from plindro.core.uvs.gaps import Gaps, bleeds_at, find_gaps
+from plindro.core.uvs.overlap import Overlap, find_turns, measure_overlap
+from plindro.core.uvs.sheet import Seams, UvSheet, find_seams, lay_out
+from plindro.core.uvs.stretch import StretchFigures, densities, find_stretch, stretch_figures
+from plindro.core.uvs.tiles import areas_within, tiles_of
+
+
+@dataclass(frozen=True, slots=True)
+class Density:
+    """Pixels a metre: the least, the one that half the surface is under, the largest."""
+
+    least: float
+    median: float
+    largest: float
+
+
+@dataclass(frozen=True, slots=True)
+class ChannelFigures:
+    """What a channel is like.
+
+    Attributes
+    ----------
+    islands, flipped_islands : how many, and those on which a texture is mirrored
+    flipped_triangles : triangles that face the other way than most of their island
+    zero_area_triangles : triangles without area on the sheet that have some on the surface
+    used : covered share of the unit square
+    overlap, mirrored_overlap : shares of the channel's area that lie under something, or under something mirrored
+    outside : share of the channel's area outside the unit square
+    tiles : shares by square, where it lies in others too
+    stretch : None where nothing has area
+    density : None likewise
+    gap, border_gap : pixels between the two nearest islands, and from the nearest to the border; None where there are
+        not two, or where islands reach over the border
+    bleeds_at : the first mip level at which islands are less than a pixel apart
+    seams : edges inside the surface along which it is cut
+    """
+
+    islands: int
+    flipped_islands: int
+    flipped_triangles: int
+    zero_area_triangles: int
+    used: float
+    overlap: float
+    mirrored_overlap: float
+    outside: float
+    tiles: dict[str, float]
+    stretch: StretchFigures | None
+    density: Density | None
+    gap: float | None
+    border_gap: float | None
+    bleeds_at: int | None
+    seams: Seams
+
+
+@dataclass(frozen=True, slots=True)
+class PartFigures:
+    """What a channel is like on one part, as far as it is told apart."""
+
+    islands: int
+    overlap: float
+    outside: float
+    density: Density | None
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """Figures of one channel, and of each part (P,), None for those without triangles."""
+
+    whole: ChannelFigures
+    parts: tuple[PartFigures | None, ...]
+
+
+def judge_channel(
+    mesh: Mesh, channel: int, pixels: int, n_parts: int, on_step: Callable[[float], None] | None = None
+) -> Judged:
+    """Judge a channel that a triangle mesh has, for a square texture of so many ``pixels`` along a side.
+
+    ``on_step`` receives a fraction in 0..1 and may raise to stop.
+    """
+    sheet = lay_out(mesh, channel)
+    overlap = measure_overlap(sheet, on_step)
+    inside = areas_within(sheet, 0, 0)
+    density = densities(sheet, pixels)
+    whole = _figures(mesh, channel, sheet, overlap, inside, density, pixels)
+    part = mesh.face_part
+    parts = tuple(_of_part(sheet, overlap, inside, density, part == k) for k in range(n_parts))
+    return Judged(whole, parts)
+
+
+def _figures(
+    mesh: Mesh, channel: int, sheet: UvSheet, overlap: Overlap, inside: F64, density: F64, pixels: int
+) -> ChannelFigures:
+    turns = find_turns(sheet)
+    areas = abs(sheet.areas)
+    faces_left = np.bincount(sheet.island, sheet.areas, minlength=sheet.n_islands) > 0
+    total = float(areas.sum())
+    gaps = find_gaps(sheet)
+    gap = float(gaps.between.min(initial=np.inf))
+    tiles = tiles_of(sheet) if _share(total - float(inside.sum()), total) > 0 else {}
+    return ChannelFigures(
+        islands=sheet.n_islands,
+        # V runs down: what turns right there is seen as it is.
+        flipped_islands=int(faces_left.sum()),
+        flipped_triangles=int(((turns != 0) & ((turns > 0) != faces_left[sheet.island])).sum()),
+        zero_area_triangles=int(((turns == 0) & (sheet.surface > 0)).sum()),
+        used=overlap.used,
+        overlap=_share(float(overlap.any.sum()), total),
+        mirrored_overlap=_share(float(overlap.mirrored.sum()), total),
+        outside=_share(total - float(inside.sum()), total),
+        tiles={f"{u} {v}": _share(area, total) for (u, v), area in tiles.items()},
+        stretch=stretch_figures(sheet, find_stretch(mesh, sheet)),
+        density=_density(density, sheet.surface),
+        gap=gap * pixels if np.isfinite(gap) else None,
+        border_gap=_border_gap(gaps, pixels),
+        bleeds_at=bleeds_at(gap, pixels),
+        seams=find_seams(mesh, channel),
+    )
+
+
+def _share(part: float, whole: float) -> float:
+    """A share in which rounding is nothing."""
+    share = part / whole if whole > 0 else 0.0
+    return share if share > 1e-9 else 0.0
+
+
+def _border_gap(gaps: Gaps, pixels: int) -> float | None:
+    nearest = float(gaps.to_border.min(initial=np.inf))
+    return nearest * pixels if 0.0 <= nearest < np.inf else None
+
+
+def _density(density: F64, surface: F64) -> Density | None:
+    """Over the surface, so that many small triangles count no more than few large ones."""
+    known = np.isfinite(density)
+    if not known.any():
+        return None
+    values, weights = density[known], surface[known]
+    order = np.argsort(values, kind="stable")
+    grown = np.cumsum(weights[order])
+    median = values[order[min(int(np.searchsorted(grown, 0.5 * grown[-1])), len(order) - 1)]]
+    return Density(float(values.min()), float(median), float(values.max()))
+
+
+def _of_part(sheet: UvSheet, overlap: Overlap, inside: F64, density: F64, chosen: Mask) -> PartFigures | None:
+    if not chosen.any():
+        return None
+    total = float(abs(sheet.areas[chosen]).sum())
+    return PartFigures(
+        islands=len(np.unique(sheet.island[chosen])),
+        overlap=_share(float(overlap.any[chosen].sum()), total),
+        outside=_share(total - float(inside[chosen].sum()), total),
+        density=_density(density[chosen], sheet.surface[chosen]),
+    )

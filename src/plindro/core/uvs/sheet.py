@@ -1,0 +1,105 @@
+"""One UV channel of a triangle mesh, laid out flat: triangles, the islands they make, and the seams between these."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
+from plindro.core.mesh.numbering import float_bits, number_pairs, number_rows, weld_positions
+from plindro.core.mesh.streams import count_engine_vertices
+from plindro.core.mesh.topology import number_roots, unite
+from plindro.core.numeric.kernels import kernel
+
+
+@dataclass(frozen=True, slots=True)
+class UvSheet:
+    """The triangles of a mesh in one UV channel; U right, V down, as the mesh has them.
+
+    Attributes
+    ----------
+    corners : (T, 3, 2) UVs
+    areas : (T,) signed; below 0 where the texture is not mirrored, since V runs down
+    surface : (T,) square metres
+    island : (T,) which island each triangle belongs to: triangles that share an edge on the surface and on the sheet
+    n_islands : how many there are
+    rim : (R,) int64 sides 3 t + k of triangles t, from corner k to the next, that bound their island
+    """
+
+    corners: F64
+    areas: F64
+    surface: F64
+    island: I32
+    n_islands: int
+    rim: I64
+
+
+@dataclass(frozen=True, slots=True)
+class Seams:
+    """Edges inside the surface along which a channel is cut: how many, metres, and the engine vertices they cost."""
+
+    edges: int
+    length: float
+    engine_vertices: int
+
+
+@kernel
+def _join_sides(edge, parent, first):  # type: ignore[no-untyped-def]
+    """Unite triangles that share an edge; ``edge`` (3 T,) of each side, ``first`` (E,) filled with -1."""
+    for side in range(len(edge)):
+        if first[edge[side]] < 0:
+            first[edge[side]] = side // 3
+        else:
+            unite(parent, first[edge[side]], side // 3)
+
+
+def _number_sides(points: I32) -> I32:
+    """(3 T,) the edge of each side of triangles whose corners (3 T,) are numbered."""
+    ends = np.roll(points.reshape(-1, 3), -1, axis=1).reshape(-1)
+    return number_pairs(np.minimum(points, ends), np.maximum(points, ends))[0]
+
+
+def lay_out(mesh: Mesh, channel: int) -> UvSheet:
+    """The sheet of a channel that a triangle mesh has. UVs that are not finite lie at 0."""
+    corners = np.nan_to_num(mesh.uvs[channel].astype(np.float64), posinf=0.0, neginf=0.0).reshape(-1, 3, 2)
+    places = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
+    vectors = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
+    one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    edge = _number_sides(_points_on_both(mesh, channel))
+    parent, island = np.arange(len(corners), dtype=np.int32), np.empty(len(corners), np.int32)
+    n_edges = int(edge.max()) + 1 if len(edge) else 0
+    _join_sides(edge, parent, np.full(n_edges, -1, np.int32))
+    n_islands = int(number_roots(parent, island))
+    return UvSheet(
+        corners=corners,
+        areas=0.5 * (one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]),
+        surface=0.5 * np.linalg.norm(vectors, axis=1),
+        island=island,
+        n_islands=n_islands,
+        rim=np.flatnonzero(np.bincount(edge, minlength=n_edges)[edge] == 1).astype(np.int64),
+    )
+
+
+def _points_on_both(mesh: Mesh, channel: int) -> I32:
+    """(C,) number of each corner's place on the surface and on the sheet together."""
+    rows = [float_bits(mesh.positions)[mesh.corner_vertex], float_bits(mesh.uvs[channel])]
+    return number_rows(np.concatenate(rows, axis=1))[0]
+
+
+def find_seams(mesh: Mesh, channel: int) -> Seams:
+    """Where a channel of a triangle mesh is cut along edges that two or more faces share."""
+    welded = weld_positions(mesh.positions)[0][mesh.corner_vertex]
+    edge, flat = _number_sides(welded), _number_sides(_points_on_both(mesh, channel))
+    n_edges = int(edge.max()) + 1 if len(edge) else 0
+    first = np.full(n_edges, -1, np.int64)
+    first[edge[::-1]] = np.arange(len(edge) - 1, -1, -1)
+    is_cut: Mask = np.zeros(n_edges, bool)
+    is_cut[edge[flat != flat[first[edge]]]] = True
+    sides = first[is_cut]
+    places = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
+    starts, ends = places[sides // 3, sides % 3], places[sides // 3, (sides + 1) % 3]
+    without = replace(mesh, uvs=mesh.uvs[:channel] + mesh.uvs[channel + 1 :])
+    return Seams(
+        edges=int(is_cut.sum()),
+        length=float(np.linalg.norm(ends - starts, axis=1).sum()),
+        engine_vertices=count_engine_vertices(mesh) - count_engine_vertices(without),
+    )
