@@ -11,7 +11,7 @@ from plindro.core.mesh.mesh import Mesh
 from plindro.core.polygons import triangulate
 from plindro.core.prop import Prop
 from plindro.core.reduction import Plane, Sequence, Topology, collapse, mirrored_sequence
-from plindro.core.reduction.shells import shells_of
+from plindro.core.reduction.shells import find_shells, shells_of
 from plindro.core.report import Report
 from plindro.core.scene import Part
 from plindro.core.shading.normals import normals_by_angle
@@ -54,6 +54,27 @@ def test_any_count_is_reached_and_every_level_is_sound(seed: int, count: int, pl
         assert level.n_faces == sequence.triangles_at[step]
         assert set(edge_counts(level.triangles()).values()) == {2}, "a shell is torn"
     assert collapse(mesh, placement=placement, n_threads=1).died_at.tolist() == sequence.died_at.tolist()
+
+
+def test_a_heavy_shell_waits_until_all_else_costs_four_times_as_much() -> None:
+    mesh = _cubes([(0.0, 0.0, 0.0), (1.2, 0.0, 0.0)], [1.0, 0.5])
+    nothing, stays = np.zeros(mesh.n_vertices, bool), mesh.positions[:, 0] < 0.55
+
+    def goes(limit: float, others: int) -> bool:
+        shells = find_shells(mesh.positions, mesh.triangles(), np.zeros(0), stays, nothing)
+        assert shells is not None
+        gone = shells.vanish(np.array([others, 200]), limit, furthest=1.0, spare=10_000)
+        return [shell for shell, _ in gone] == [1]
+
+    def first_limit(others: int) -> float:
+        low, high = 1e-6, 1.0
+        while high > 1.01 * low:
+            middle = np.sqrt(low * high)
+            low, high = (low, middle) if goes(middle, others) else (middle, high)
+        return high
+
+    # The same 200 triangles among 10 000 others, and among as many.
+    assert first_limit(200) == pytest.approx(4.0 * first_limit(10_000), rel=0.03)
 
 
 def test_where_shells_are_kept_each_keeps_its_last_triangles() -> None:

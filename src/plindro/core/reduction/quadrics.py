@@ -17,7 +17,7 @@ from plindro.core.mesh.mesh import F32, F64, I32
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.reduction.features import BORDER
 
-CONSTANT, AREA, KEPT, PLAIN_AREA = 9, 10, 11, 12
+AREA, KEPT, PLAIN_AREA = 10, 11, 12
 ROW = 13
 BORDER_WEIGHT = 10.0
 INNER_WEIGHT = 1.0

@@ -30,9 +30,9 @@ _SAME_WAY, _ANY_WAY = 0.0, -2.0
 _LOOK = 0.1
 """Share of its size that a shell reaches at least, for what it shows."""
 _GOLDEN = 0.6180339887498949
-_WAITS, _SMALL = 0.1, 80
+_WAITS, _SMALL, _OVERDUE = 0.1, 80, 4.0
 """A shell with more than this share of all triangles, and more than a few, waits until it is lighter: a level would
-jump past its count."""
+jump past its count. But when all else costs so many times more it goes: a coil, say, whose turns hold each other."""
 
 
 class Places(NamedTuple):
@@ -116,8 +116,8 @@ def _reach(places, first, last, until, others, stack):  # type: ignore[no-untype
 
 
 @kernel
-def _let_go(due, left, limit, furthest, spare, areas, reaches, places, others, stack, gone):  # type: ignore[no-untyped-def]
-    """Let the shells of ``due`` go in its order, those that cost no more than ``limit``; returns how many did."""
+def _let_go(due, left, limits, furthest, spare, areas, reaches, places, others, stack, gone):  # type: ignore[no-untyped-def]
+    """Let the shells of ``due`` go in its order, those within their ``limits`` (S,) of cost; returns how many did."""
     n_gone = 0
     for shell in due:
         if spare <= 0:
@@ -125,7 +125,7 @@ def _let_go(due, left, limit, furthest, spare, areas, reaches, places, others, s
         # What it leaned on may have gone meanwhile; then it costs more, and its turn may not have come yet.
         most = furthest
         if areas[shell] > 0.0:
-            most = min(furthest, 0.5 * limit * left[shell] / areas[shell])
+            most = min(furthest, 0.5 * limits[shell] * left[shell] / areas[shell])
         reach = _reach(places, places.first[shell], places.first[shell + 1], most, others, stack)
         reaches[shell] = max(reaches[shell], reach)
         if reach > most or reach == np.inf:
@@ -224,14 +224,16 @@ class Shells:
             self._prepare()
         may_go = self.lives & self._may_go & (left > 0)
         is_light = left <= max(_WAITS * int(left.sum()), _SMALL)
-        # At the very end the heavy ones go too, when they are all that could.
-        may_go &= is_light | (np.isinf(limit) & ~(may_go & is_light).any())
+        limits = np.where(is_light, limit, limit / _OVERDUE)
+        if np.isinf(limit) and (may_go & is_light).any():
+            # At the very end the heavy ones go too, when they are all that could.
+            may_go &= is_light
         may_go &= self._reaches <= furthest
-        price = np.where(may_go, 2.0 * self._areas * self._reaches / np.maximum(left, 1), np.inf)
-        due = np.flatnonzero(may_go & (price <= limit))
+        price = 2.0 * self._areas * self._reaches / np.maximum(left, 1)
+        due = np.flatnonzero(may_go & (price <= limits))
         gone = np.empty(len(due), np.int64)
         n_gone = _let_go(
-            due[np.argsort(price[due], kind="stable")], left, limit, furthest, spare, self._areas, self._reaches,
+            due[np.argsort(price[due], kind="stable")], left, limits, furthest, spare, self._areas, self._reaches,
             self._places, self._others, self._stack, gone,
         )  # fmt: skip
         return [(shell, float(self._reaches[shell])) for shell in gone[:n_gone].tolist()]
