@@ -20,6 +20,7 @@ from plindro.core.shading.normals import Weights, normals_by_angle
 from plindro.core.shading.tangents import corner_tangents
 from plindro.core.shipping import prepare
 from plindro.core.stations.cleanup import CleanupSettings, clean
+from plindro.core.uvs.judge import judge_channel
 from plindro.core.viewing.picture import render_picture
 
 
@@ -112,6 +113,11 @@ def _reduce_within() -> None:
             even_mesh(mesh, 12)
 
 
+def _judge_uvs() -> None:
+    """A channel of several islands over several squares."""
+    judge_channel(_waves()[1], 0, 64, 1)
+
+
 def _read_plain() -> None:
     for encoding in ("ascii", "binary_little_endian"):
         read_scene(_sample_ply(encoding), "sample.ply")
@@ -130,6 +136,7 @@ _PARTS: tuple[tuple[str, Callable[[], None]], ...] = (
     ("cleanup", _clean_dirty),
     ("polygons and tangents", _turn_and_slant),
     ("readers", _read_plain),
+    ("UVs", _judge_uvs),
     ("the line", _prepare),
     ("reduction to own vertices", _reduce_within),
 )
