@@ -60,7 +60,9 @@ def _number_sides(points: I32) -> I32:
 
 def lay_out(mesh: Mesh, channel: int) -> UvSheet:
     """The sheet of a channel that a triangle mesh has. UVs that are not finite lie at 0."""
-    corners = np.nan_to_num(mesh.uvs[channel].astype(np.float64), posinf=0.0, neginf=0.0).reshape(-1, 3, 2)
+    # In the order of C, whatever order they came in: kernels are compiled for one.
+    uvs = np.array(mesh.uvs[channel], np.float64, order="C")
+    corners = np.nan_to_num(uvs, posinf=0.0, neginf=0.0).reshape(-1, 3, 2)
     places = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
     vectors = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
     one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
