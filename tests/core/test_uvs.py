@@ -66,6 +66,12 @@ def test_mirrored_and_straight_overlaps_are_told_apart() -> None:
     assert (whole.gap, whole.bleeds_at) == (0.0, 0)
 
 
+def test_an_island_within_another_has_no_gap_though_their_rims_have() -> None:
+    whole = _judged(_squares((0.0, 0.0, 0.5), (0.2, 0.2, 0.1))).whole
+    assert (whole.gap, whole.bleeds_at) == (0.0, 0)
+    assert whole.overlap == pytest.approx(2 * 0.01 / 0.26)
+
+
 def test_whatever_lies_on_it_many_times_counts_once() -> None:
     whole = _judged(_squares(*[(0.5, 0.5, 0.25)] * 9)).whole
     assert (whole.overlap, whole.used) == (pytest.approx(1.0), pytest.approx(0.0625))
@@ -165,7 +171,7 @@ def test_gaps_are_the_least_distances_between_rims(seed: int, n: int) -> None:
     sheet = lay_out(replace(mesh, uvs=(uvs,)), 0)
     along = np.linspace(0, 1, 60)[:, None]
     rims = [np.concatenate([t[k] + along * (t[k - 1] - t[k]) for k in range(3)]) for t in sheet.corners]
-    for i, gap in enumerate(find_gaps(sheet).between.tolist()):
+    for i, gap in enumerate(find_gaps(sheet, np.zeros(n, bool)).between.tolist()):
         sampled = min(np.linalg.norm(rims[i][:, None] - rims[j], axis=2).min() for j in range(n) if j != i)
         assert sampled - 0.03 <= gap <= sampled + 1e-9
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.features import FREE, LINE, LOCKED
-from plindro.core.reduction.quadrics import plain_error, value_error
+from plindro.core.reduction.quadrics import AREA, plain_error, value_error
 from plindro.core.reduction.soundness import gather_ring
 from plindro.core.reduction.volume import area_normal, volume_error
 
@@ -94,7 +94,7 @@ def collapse_cost(  # type: ignore[no-untyped-def]
         for i in range(n):
             error += value_error(wedge_quadrics, went[i], values, to[i], x, y, z)
     error += volume_error(quadrics, u, v, normal[0] * x + normal[1] * y + normal[2] * z)
-    return max(error - quadrics[u, 9], 0.0) + LENGTH_WEIGHT * quadrics[u, 10] * (x * x + y * y + z * z)
+    return max(error - quadrics[u, 9], 0.0) + LENGTH_WEIGHT * quadrics[u, AREA] * (x * x + y * y + z * z)
 
 
 @kernel
@@ -113,11 +113,15 @@ def evaluate(  # type: ignore[no-untyped-def]
             continue
         dirty[u] = 0
         best, least = -1, np.inf
+        if kind[u] >= LOCKED:
+            target[u] = best
+            cost[u] = least
+            continue
         n_ring = gather_ring(u, start, around, into, ring)
         normal = area_normal(u, n_ring, ring, positions)
         if kind[u] == FREE and (is_plain or not has_values):
             ux, uy, uz = positions[u, 0], positions[u, 1], positions[u, 2]
-            pull = LENGTH_WEIGHT * quadrics[u, 10]
+            pull = LENGTH_WEIGHT * quadrics[u, AREA]
             for s in range(start[u], start[u + 1]):
                 v = around[s, 0]
                 x, y, z = positions[v, 0] - ux, positions[v, 1] - uy, positions[v, 2] - uz
@@ -129,7 +133,7 @@ def evaluate(  # type: ignore[no-untyped-def]
                 this = max(this - quadrics[u, 9], 0.0) + pull * (x * x + y * y + z * z)
                 if this < least:
                     best, least = v, this
-        elif kind[u] < LOCKED:
+        else:
             for k in range(2 if kind[u] == LINE else n_ring):
                 v = index(line[u, k] if kind[u] == LINE else ring[0, k])
                 if v < 0:

@@ -8,7 +8,7 @@ import numpy as np
 from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.costs import LENGTH_WEIGHT, MOST_WEDGES, turn
 from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
-from plindro.core.reduction.quadrics import KEPT
+from plindro.core.reduction.quadrics import AREA, KEPT
 from plindro.core.reduction.soundness import gather_ring
 
 MIDDLE_PULL = 1e-5
@@ -229,7 +229,7 @@ def solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quad
     error -= fit_values(place, is_fixed, n_pairs, pairs, wedge_quadrics, n_values, rows)
     # What was spent on keeping the volume makes no later merge cheaper.
     before = q[keeps, 9] - q[keeps, KEPT] + q[dies, 9] - q[dies, KEPT]
-    return max(error - before, 0.0) + LENGTH_WEIGHT * (q[dies, 10] + q[keeps, 10]) * length
+    return max(error - before, 0.0) + LENGTH_WEIGHT * (q[dies, AREA] + q[keeps, AREA]) * length
 
 
 @helper

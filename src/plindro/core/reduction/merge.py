@@ -175,9 +175,11 @@ def _balance(  # type: ignore[no-untyped-def]
 ):  # fmt: skip
     """Move the best place to where the volume stays, and fit the values there; ``place[4]`` becomes what that costs."""
     n_values = values.shape[1]
-    least = _error_at(dies, keeps, place[0], place[1], place[2], positions, quadrics)
-    least -= fit_values(place, False, n_pairs, pairs, wedge_quadrics, n_values, rows)
-    keep_volume(u, v, keeps, n_ring, ring, n_other, other_ring, positions, axes, place)
+    best = (place[0], place[1], place[2])
+    if not keep_volume(u, v, keeps, n_ring, ring, n_other, other_ring, positions, axes, place):
+        return
+    least = _error_at(dies, keeps, best[0], best[1], best[2], positions, quadrics)
+    least -= fit_values(best, False, n_pairs, pairs, wedge_quadrics, n_values, rows)
     error = _error_at(dies, keeps, place[0], place[1], place[2], positions, quadrics)
     error -= fit_values(place, False, n_pairs, pairs, wedge_quadrics, n_values, rows)
     place[4] = max(error - least, 0.0)
@@ -271,7 +273,7 @@ def _add_errors(dies, keeps, n_pairs, pairs, positions, quadrics, wedge_quadrics
         if b >= 0:
             for m in range(wedge_quadrics.shape[1]):
                 wedge_quadrics[b, m] += wedge_quadrics[a, m]
-    for k in range(11):
+    for k in range(KEPT):
         quadrics[keeps, k] += quadrics[dies, k]
 
 

@@ -226,7 +226,7 @@ class Shells:
         is_light = left <= max(_WAITS * int(left.sum()), _SMALL)
         limits = np.where(is_light, limit, limit / _OVERDUE)
         if np.isinf(limit) and (may_go & is_light).any():
-            # At the very end the heavy ones go too, when they are all that could.
+            # At the very end the heavy ones go too, but only when they are all that could.
             may_go &= is_light
         may_go &= self._reaches <= furthest
         price = 2.0 * self._areas * self._reaches / np.maximum(left, 1)

@@ -4,6 +4,7 @@ import numpy as np
 
 from plindro.core.numeric.kernels import helper, kernel, prefetch
 from plindro.core.reduction.features import GONE, LINE
+from plindro.core.reduction.quadrics import AREA
 from plindro.core.reduction.soundness import other_on_line
 
 LIVE_TRIANGLES, STAMP, STEPS, MERGES, NODES = 0, 1, 2, 3, 4
@@ -113,7 +114,7 @@ def mark_dirty(v, n_ring, ring, dirty):  # type: ignore[no-untyped-def]
 @helper
 def mean_error(quadrics, v):  # type: ignore[no-untyped-def]
     """The mean squared distance that v stands for."""
-    return max(quadrics[v, 9], 0.0) / quadrics[v, 10] if quadrics[v, 10] > 0.0 else 0.0
+    return max(quadrics[v, 9], 0.0) / quadrics[v, AREA] if quadrics[v, AREA] > 0.0 else 0.0
 
 
 @kernel

@@ -150,7 +150,7 @@ def _collapse(  # type: ignore[no-untyped-def]
         at = counters[MERGES]
         merge_from[at], merge_to[at], merge_step[at] = node[w], node[goes], counters[STEPS]
         counters[MERGES] = at + 1
-    for k in range(11):
+    for k in range(KEPT):
         quadrics[v, k] += quadrics[u, k]
 
 

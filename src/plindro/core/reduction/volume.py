@@ -17,7 +17,6 @@ VOLUME_WEIGHT = 0.5
 """How much the squared mean offset that a lost volume amounts to counts beside squared distances to planes."""
 REACH = 0.15
 """A place moves no further for its volume than this share of the edge."""
-
 FLAT, FLAT_SHARE = 1e-6, 1e-5
 """A place lies in the plane of a triangle that it misses by less than so much of the mesh's size, or of the edge."""
 BESIDE = 0.1
@@ -65,8 +64,8 @@ def _off(x, y, z, axes):  # type: ignore[no-untyped-def]
 def keep_volume(u, v, keeps, n_ring, ring, n_other, other_ring, positions, axes, place):  # type: ignore[no-untyped-def]
     """Move the place of u and v, an offset from the one that ``keeps`` its name, to where the volume around them stays.
 
-    It moves towards the triangles that it misses, and within the planes of those that it lies in: what is flat beside
-    what is round stays flat. ``axes`` (2, 3) is scratch.
+    Returns whether it moved. It moves towards the triangles that it misses, and within the planes of those that it lies
+    in: what is flat beside what is round stays flat. ``axes`` (2, 3) is scratch.
     """
     dx, dy, dz = positions[u, 0] - positions[v, 0], positions[u, 1] - positions[v, 1], positions[u, 2] - positions[v, 2]
     edge = np.sqrt(dx * dx + dy * dy + dz * dz)
@@ -104,16 +103,17 @@ def keep_volume(u, v, keeps, n_ring, ring, n_other, other_ring, positions, axes,
                 if left < BESIDE:
                     continue
                 if n_axes == 2:
-                    return
+                    return False
                 axes[n_axes, 0], axes[n_axes, 1], axes[n_axes, 2] = cx / left, cy / left, cz / left
                 n_axes += 1
     wx, wy, wz = _off(wx, wy, wz, axes)
     along, squared = nx * wx + ny * wy + nz * wz, wx * wx + wy * wy + wz * wz
     # Where most of the way is across the surface it would lead astray.
     if not along > 0.0 or along * along < BESIDE * BESIDE * squared * (nx * nx + ny * ny + nz * nz):
-        return
+        return False
     most = REACH * edge / np.sqrt(squared)
     far = min(max(missing / along, -most), most)
     place[0] += far * wx
     place[1] += far * wy
     place[2] += far * wz
+    return True

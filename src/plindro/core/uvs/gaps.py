@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plindro.core.mesh.mesh import F64
+from plindro.core.mesh.mesh import F64, Mask
 from plindro.core.numeric.exact import orient_sign
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.spatial.boxes import build_box_tree, label_nodes
@@ -17,8 +17,11 @@ from plindro.core.uvs.sheet import UvSheet
 
 @dataclass(frozen=True, slots=True)
 class Gaps:
-    """Distances on the sheet: ``between`` (I,) from each island to the nearest other one, 0 where they touch, infinite
-    where there is no other; ``to_border`` (I,) to the nearest border of the unit square, below 0 beyond it."""
+    """Distances on the sheet.
+
+    ``between`` (I,) from the rim of each island to the nearest of another, 0 where they touch or overlap, infinite
+    where there is no other; ``to_border`` (I,) to the nearest border of the unit square, below 0 beyond it.
+    """
 
     between: F64
     to_border: F64
@@ -92,11 +95,13 @@ def _nearest_islands(lines, island, tree, only, stack, squared):  # type: ignore
                     squared[island[j]] = min(squared[island[j]], this)
 
 
-def find_gaps(sheet: UvSheet) -> Gaps:
-    """The gaps of a sheet, between the rims of its islands."""
+def find_gaps(sheet: UvSheet, met: Mask) -> Gaps:
+    """The gaps of a sheet, between the rims of its islands; ``met`` (T,) triangles that overlap another island."""
     triangle, side = sheet.rim // 3, sheet.rim % 3
     lines = np.concatenate([sheet.corners[triangle, side], sheet.corners[triangle, (side + 1) % 3]], axis=1)
     squared = np.full(sheet.n_islands, np.inf)
+    # Among thousands of copies in one place the search would find no end.
+    squared[sheet.island[met]] = 0.0
     if len(lines):
         flat = np.zeros((2, len(lines), 3))
         flat[0, :, :2], flat[1, :, :2] = np.minimum(lines[:, :2], lines[:, 2:]), np.maximum(lines[:, :2], lines[:, 2:])

@@ -1,16 +1,15 @@
 """What a UV channel is like, in figures: of the whole mesh, and of each of its parts."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, Mask, Mesh
 from plindro.core.uvs.gaps import Gaps, bleeds_at, find_gaps
-from plindro.core.uvs.overlap import Overlap, find_turns, measure_overlap
+from plindro.core.uvs.overlap import Overlap, measure_overlap
 from plindro.core.uvs.sheet import Seams, UvSheet, find_seams, lay_out
 from plindro.core.uvs.stretch import StretchFigures, densities, find_stretch, stretch_figures
-from plindro.core.uvs.tiles import areas_within, tiles_of
+from plindro.core.uvs.tiles import areas_inside, tiles_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,16 +77,11 @@ class Judged:
     parts: tuple[PartFigures | None, ...]
 
 
-def judge_channel(
-    mesh: Mesh, channel: int, pixels: int, n_parts: int, on_step: Callable[[float], None] | None = None
-) -> Judged:
-    """Judge a channel that a triangle mesh has, for a square texture of so many ``pixels`` along a side.
-
-    ``on_step`` receives a fraction in 0..1 and may raise to stop.
-    """
+def judge_channel(mesh: Mesh, channel: int, pixels: int, n_parts: int) -> Judged:
+    """Judge a channel that a triangle mesh has, for a square texture of so many ``pixels`` along a side."""
     sheet = lay_out(mesh, channel)
-    overlap = measure_overlap(sheet, on_step)
-    inside = areas_within(sheet, 0, 0)
+    overlap = measure_overlap(sheet)
+    inside = areas_inside(sheet)
     density = densities(sheet, pixels)
     whole = _figures(mesh, channel, sheet, overlap, inside, density, pixels)
     part = mesh.face_part
@@ -98,30 +92,29 @@ def judge_channel(
 def _figures(
     mesh: Mesh, channel: int, sheet: UvSheet, overlap: Overlap, inside: F64, density: F64, pixels: int
 ) -> ChannelFigures:
-    turns = find_turns(sheet)
-    areas = abs(sheet.areas)
     faces_left = np.bincount(sheet.island, sheet.areas, minlength=sheet.n_islands) > 0
-    total = float(areas.sum())
-    gaps = find_gaps(sheet)
+    total = float(abs(sheet.areas).sum())
+    outside = _share(total - float(inside.sum()), total)
+    gaps = find_gaps(sheet, overlap.met)
     gap = float(gaps.between.min(initial=np.inf))
-    tiles = tiles_of(sheet) if _share(total - float(inside.sum()), total) > 0 else {}
+    tiles = tiles_of(sheet) if outside else {}
     return ChannelFigures(
         islands=sheet.n_islands,
         # V runs down: what turns right there is seen as it is.
         flipped_islands=int(faces_left.sum()),
-        flipped_triangles=int(((turns != 0) & ((turns > 0) != faces_left[sheet.island])).sum()),
-        zero_area_triangles=int(((turns == 0) & (sheet.surface > 0)).sum()),
+        flipped_triangles=int(((sheet.turns != 0) & ((sheet.turns > 0) != faces_left[sheet.island])).sum()),
+        zero_area_triangles=int(((sheet.turns == 0) & (sheet.surface > 0)).sum()),
         used=overlap.used,
         overlap=_share(float(overlap.any.sum()), total),
         mirrored_overlap=_share(float(overlap.mirrored.sum()), total),
-        outside=_share(total - float(inside.sum()), total),
+        outside=outside,
         tiles={f"{u} {v}": _share(area, total) for (u, v), area in tiles.items()},
         stretch=stretch_figures(sheet, find_stretch(mesh, sheet)),
         density=_density(density, sheet.surface),
         gap=gap * pixels if np.isfinite(gap) else None,
         border_gap=_border_gap(gaps, pixels),
         bleeds_at=bleeds_at(gap, pixels),
-        seams=find_seams(mesh, channel),
+        seams=find_seams(mesh, channel, sheet),
     )
 
 

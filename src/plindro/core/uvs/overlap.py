@@ -5,19 +5,18 @@ do. Of each triangle then whatever lies on it is cut away, and what is left of i
 """
 
 import os
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-from plindro.core.mesh.mesh import F64
+from plindro.core.mesh.mesh import F64, I64, Mask
 from plindro.core.numeric.exact import orient_sign
-from plindro.core.numeric.kernels import helper, kernel
-from plindro.core.spatial.boxes import build_box_tree
+from plindro.core.numeric.kernels import helper, index, kernel
+from plindro.core.spatial.boxes import NONE, build_box_tree, label_nodes
 from plindro.core.spatial.search import begin, new_stack, next_leaf, things_of
+from plindro.core.uvs.pieces import cut_to_square, keep_side, piece_area, put_triangle
 from plindro.core.uvs.sheet import UvSheet
 
 _MOST_CORNERS, _MOST_PIECES = 16, 1024
@@ -31,47 +30,30 @@ ANY, MIRRORED, EARLIER = 0, 1, 2
 @dataclass(frozen=True, slots=True)
 class Overlap:
     """Areas on the sheet: ``any``, ``mirrored`` (T,) of each triangle that something, or something that faces the
-    other way, lies on; ``used`` of the unit square that is covered."""
+    other way, lies on; ``met`` (T,) whether it overlaps another island, where something of its own does not cover it;
+    ``used`` of the unit square that is covered."""
 
     any: F64
     mirrored: F64
+    met: Mask
     used: float
 
 
 class _Room(NamedTuple):
-    """Convex pieces in two lots that are used in turns, and a third to work in: ``sides`` (3, P) of each, ``at`` its
-    corners (3, P, corners, 2)."""
+    """Convex pieces in two lots that are used in turns: ``sides`` (2, P) of each, ``at`` its corners
+    (2, P, corners, 2); ``spare`` (2, corners, 2) for pieces that are being cut."""
 
-    sides: NDArray[np.int64]
+    sides: I64
     at: F64
+    spare: F64
 
 
-@helper
-def keep_side(at, count, ax, ay, bx, by, side, out):  # type: ignore[no-untyped-def]
-    """The part of a convex piece on one side of the line from a to b (1: left, -1: right); returns its corners."""
-    n = 0
-    for i in range(count):
-        px, py = at[i, 0], at[i, 1]
-        j = i + 1 if i + 1 < count else 0
-        qx, qy = at[j, 0], at[j, 1]
-        s = side * ((bx - ax) * (py - ay) - (by - ay) * (px - ax))
-        t = side * ((bx - ax) * (qy - ay) - (by - ay) * (qx - ax))
-        if s >= 0.0 and n < len(out):
-            out[n, 0], out[n, 1] = px, py
-            n += 1
-        if ((s > 0.0 and t < 0.0) or (s < 0.0 and t > 0.0)) and n < len(out):
-            f = s / (s - t)
-            out[n, 0], out[n, 1] = px + f * (qx - px), py + f * (qy - py)
-            n += 1
-    return n
-
-
-@helper
-def piece_area(at, count):  # type: ignore[no-untyped-def]
-    area = 0.0
-    for i in range(1, count - 1):
-        area += (at[i, 0] - at[0, 0]) * (at[i + 1, 1] - at[0, 1]) - (at[i, 1] - at[0, 1]) * (at[i + 1, 0] - at[0, 0])
-    return abs(0.5 * area)
+def _new_room() -> _Room:
+    return _Room(
+        np.empty((2, _MOST_PIECES), np.int64),
+        np.empty((2, _MOST_PIECES, _MOST_CORNERS, 2)),
+        np.empty((2, _MOST_CORNERS, 2)),
+    )
 
 
 @helper
@@ -85,7 +67,6 @@ def _cut_away(corners, u, turn, n, room, lot, least):  # type: ignore[no-untyped
     other = 1 - lot
     m = 0
     for piece in range(n):
-        # The rest waits in the last row of its lot.
         rest, left = at[lot, piece], count[lot, piece]
         for k in range(3):
             a, b = (k, (k + 1) % 3) if turn > 0 else ((k + 1) % 3, k)
@@ -95,8 +76,8 @@ def _cut_away(corners, u, turn, n, room, lot, least):  # type: ignore[no-untyped
                 if outside > 2 and piece_area(at[other, m], outside) > least:
                     count[other, m] = outside
                     m += 1
-            inside = keep_side(rest, left, ax, ay, bx, by, 1.0, at[2, k % 2])
-            rest, left = at[2, k % 2], inside
+            inside = keep_side(rest, left, ax, ay, bx, by, 1.0, room.spare[k % 2])
+            rest, left = room.spare[k % 2], inside
             if left < 3:
                 break
     return m
@@ -125,37 +106,29 @@ def _overlap(corners, t, t_turn, u, u_turn):  # type: ignore[no-untyped-def]
 
 @helper
 def _to_box(query, tree, node):  # type: ignore[no-untyped-def]
-    """0 where the insides of the boxes meet, else infinite."""
-    x0, y0, x1, y1 = query
-    if (
-        x0 < tree.high[node, 0] and tree.low[node, 0] < x1 and y0 < tree.high[node, 1] and tree.low[node, 1] < y1
-    ):  # fmt: skip
+    """0 where the insides of the boxes meet, else infinite; also where a box holds what is not asked for alone."""
+    x0, y0, x1, y1, skipped, only = query
+    if only[node] == skipped:
+        return np.inf
+    if x0 < tree.high[node, 0] and tree.low[node, 0] < x1 and y0 < tree.high[node, 1] and tree.low[node, 1] < y1:
         return 0.0
     return np.inf
 
 
 @kernel
-def _turns(corners, turns):  # type: ignore[no-untyped-def]
-    for t in range(len(corners)):
-        turns[t] = orient_sign(
-            corners[t, 0, 0], corners[t, 0, 1], corners[t, 1, 0], corners[t, 1, 1], corners[t, 2, 0], corners[t, 2, 1]
-        )
-
-
-@kernel
-def _uncovered(first, last, which, corners, turns, tree, room, stack, left):  # type: ignore[no-untyped-def]
+def _uncovered(first, last, which, corners, turns, island, tree, only, room, stack, left, met):  # type: ignore[no-untyped-def]
     """What is left of each triangle from ``first`` to ``last``, or of what of it lies in the unit square where only
-    the ``EARLIER`` ones are cut away."""
+    the ``EARLIER`` ones are cut away. ``only`` (nodes,) is 1 more than the
+    turn that all in a node of the tree have."""
     for t in range(first, last):
         left[t] = 0.0
         if turns[t] == 0:
             continue
-        for i in range(3):
-            room.at[0, 0, i, 0], room.at[0, 0, i, 1] = corners[t, i, 0], corners[t, i, 1]
-        count = 3
-        whole = piece_area(room.at[0, 0], 3)
+        put_triangle(corners, t, room.at[0, 0])
+        count = index(3)
+        whole = piece_area(room.at[0, 0], count)
         if which == EARLIER:
-            count = _within_square(room, count)
+            count = cut_to_square(room.at[0, 0], count, 0.0, 0.0, room.spare)
         room.sides[0, 0] = count
         n = 1 if count > 2 else 0
         lot = 0
@@ -167,7 +140,7 @@ def _uncovered(first, last, which, corners, turns, tree, room, stack, left):  # 
             min(corners[t, 0, 1], corners[t, 1, 1], corners[t, 2, 1]),
             max(corners[t, 0, 1], corners[t, 1, 1], corners[t, 2, 1]),
         )
-        query = (x0, y0, x1, y1)
+        query = (x0, y0, x1, y1, index(turns[t]) + 1 if which == MIRRORED else index(NONE), only)
         depth = begin(_to_box, query, tree, stack)
         while n > 0:
             leaf, depth = next_leaf(_to_box, query, np.inf, tree, stack, depth)
@@ -181,57 +154,44 @@ def _uncovered(first, last, which, corners, turns, tree, room, stack, left):  # 
                 if (which == EARLIER and u > t) or (which == MIRRORED and turns[u] == turns[t]):
                     continue
                 if _overlap(corners, t, turns[t], u, turns[u]):
+                    if island[u] != island[t]:
+                        met[t] = True
                     n = _cut_away(corners, u, turns[u], n, room, lot, _NOTHING * whole)
                     lot = 1 - lot
         for piece in range(n):
             left[t] += piece_area(room.at[lot, piece], room.sides[lot, piece])
 
 
-@helper
-def _within_square(room, count):  # type: ignore[no-untyped-def]
-    """Cut the first piece of the first lot to the unit square; returns how many corners it has then."""
-    at = room.at
-    count = keep_side(at[0, 0], count, 0.0, 0.0, 1.0, 0.0, 1.0, at[2, 0])
-    count = keep_side(at[2, 0], count, 1.0, 0.0, 1.0, 1.0, 1.0, at[2, 1])
-    count = keep_side(at[2, 1], count, 1.0, 1.0, 0.0, 1.0, 1.0, at[2, 0])
-    return keep_side(at[2, 0], count, 0.0, 1.0, 0.0, 0.0, 1.0, at[0, 0])
-
-
-def find_turns(sheet: UvSheet) -> NDArray[np.int8]:
-    """(T,) whether each triangle turns left (1) or right (-1) on the sheet, or has no area (0), exactly."""
-    turns = np.empty(len(sheet.corners), np.int8)
-    _turns(sheet.corners, turns)
-    return turns
-
-
-def measure_overlap(sheet: UvSheet, on_step: Callable[[float], None] | None = None) -> Overlap:
-    """The overlaps of a sheet. ``on_step`` receives a fraction in 0..1 and may raise to stop."""
+def measure_overlap(sheet: UvSheet) -> Overlap:
+    """The overlaps of a sheet."""
     n = len(sheet.corners)
     if not n:
-        return Overlap(np.zeros(0), np.zeros(0), 0.0)
-    turns = find_turns(sheet)
+        return Overlap(np.zeros(0), np.zeros(0), np.zeros(0, bool), 0.0)
+    turns = sheet.turns
     flat = np.zeros((n, 3))
     low, high = flat.copy(), flat
     low[:, :2], high[:, :2] = sheet.corners.min(axis=1), sheet.corners.max(axis=1)
     tree = build_box_tree(low, high)
-    left = np.zeros((3, n))
+    only = label_nodes(turns.astype(np.int64) + 1, tree)
+    left, met = np.zeros((3, n)), np.zeros((3, n), bool)
     jobs = [(which, first) for which in (ANY, MIRRORED, EARLIER) for first in range(0, n, _CHUNK)]
 
     def work(job: tuple[int, int]) -> None:
         which, first = job
-        room = _Room(
-            np.zeros((3, _MOST_PIECES + 1), np.int64), np.zeros((3, _MOST_PIECES + 1, _MOST_CORNERS, 2))
-        )  # fmt: skip
         last = min(first + _CHUNK, n)
-        _uncovered(first, last, which, sheet.corners, turns, tree, room, new_stack(), left[which])
+        _uncovered(
+            first, last, which, sheet.corners, turns, sheet.island, tree, only, _new_room(), new_stack(), left[which],
+            met[which],
+        )  # fmt: skip
 
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        for done, _ in enumerate(pool.map(work, jobs), 1):
-            if on_step:
-                on_step(done / len(jobs))
+        list(pool.map(work, jobs))
     areas = np.where(turns == 0, 0.0, abs(sheet.areas))
     any_, mirrored = (np.maximum(areas - left[which], 0.0) for which in (ANY, MIRRORED))
     tiny = 1e-9 * areas
     return Overlap(
-        np.where(any_ > tiny, any_, 0.0), np.where(mirrored > tiny, mirrored, 0.0), float(left[EARLIER].sum())
+        any=np.where(any_ > tiny, any_, 0.0),
+        mirrored=np.where(mirrored > tiny, mirrored, 0.0),
+        met=met[ANY],
+        used=float(left[EARLIER].sum()),
     )

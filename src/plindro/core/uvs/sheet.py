@@ -3,11 +3,13 @@
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
 from plindro.core.mesh.numbering import float_bits, number_pairs, number_rows, weld_positions
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.mesh.topology import number_roots, unite
+from plindro.core.numeric.exact import orient_sign
 from plindro.core.numeric.kernels import kernel
 
 
@@ -19,17 +21,21 @@ class UvSheet:
     ----------
     corners : (T, 3, 2) UVs
     areas : (T,) signed; below 0 where the texture is not mirrored, since V runs down
+    turns : (T,) int8, their signs, exactly
     surface : (T,) square metres
     island : (T,) which island each triangle belongs to: triangles that share an edge on the surface and on the sheet
     n_islands : how many there are
-    rim : (R,) int64 sides 3 t + k of triangles t, from corner k to the next, that bound their island
+    edge : (3 T,) number of the edge that each side 3 t + k of a triangle t is, from corner k to the next
+    rim : (R,) int64 sides that bound their island
     """
 
     corners: F64
     areas: F64
+    turns: NDArray[np.int8]
     surface: F64
     island: I32
     n_islands: int
+    edge: I32
     rim: I64
 
 
@@ -40,6 +46,15 @@ class Seams:
     edges: int
     length: float
     engine_vertices: int
+
+
+@kernel
+def _find_turns(corners, turns):  # type: ignore[no-untyped-def]
+    """Whether each triangle turns left (1) or right (-1), or has no area (0)."""
+    for t in range(len(corners)):
+        turns[t] = orient_sign(
+            corners[t, 0, 0], corners[t, 0, 1], corners[t, 1, 0], corners[t, 1, 1], corners[t, 2, 0], corners[t, 2, 1]
+        )
 
 
 @kernel
@@ -66,7 +81,11 @@ def lay_out(mesh: Mesh, channel: int) -> UvSheet:
     places = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
     vectors = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
     one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    edge = _number_sides(_points_on_both(mesh, channel))
+    turns = np.empty(len(corners), np.int8)
+    _find_turns(corners, turns)
+    # Sides are one where they agree on the surface and on the sheet.
+    both = [float_bits(mesh.positions)[mesh.corner_vertex], float_bits(mesh.uvs[channel])]
+    edge = _number_sides(number_rows(np.concatenate(both, axis=1))[0])
     parent, island = np.arange(len(corners), dtype=np.int32), np.empty(len(corners), np.int32)
     n_edges = int(edge.max()) + 1 if len(edge) else 0
     _join_sides(edge, parent, np.full(n_edges, -1, np.int32))
@@ -74,28 +93,23 @@ def lay_out(mesh: Mesh, channel: int) -> UvSheet:
     return UvSheet(
         corners=corners,
         areas=0.5 * (one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]),
+        turns=turns,
         surface=0.5 * np.linalg.norm(vectors, axis=1),
         island=island,
         n_islands=n_islands,
+        edge=edge,
         rim=np.flatnonzero(np.bincount(edge, minlength=n_edges)[edge] == 1).astype(np.int64),
     )
 
 
-def _points_on_both(mesh: Mesh, channel: int) -> I32:
-    """(C,) number of each corner's place on the surface and on the sheet together."""
-    rows = [float_bits(mesh.positions)[mesh.corner_vertex], float_bits(mesh.uvs[channel])]
-    return number_rows(np.concatenate(rows, axis=1))[0]
-
-
-def find_seams(mesh: Mesh, channel: int) -> Seams:
+def find_seams(mesh: Mesh, channel: int, sheet: UvSheet) -> Seams:
     """Where a channel of a triangle mesh is cut along edges that two or more faces share."""
-    welded = weld_positions(mesh.positions)[0][mesh.corner_vertex]
-    edge, flat = _number_sides(welded), _number_sides(_points_on_both(mesh, channel))
+    edge = _number_sides(weld_positions(mesh.positions)[0][mesh.corner_vertex])
     n_edges = int(edge.max()) + 1 if len(edge) else 0
     first = np.full(n_edges, -1, np.int64)
     first[edge[::-1]] = np.arange(len(edge) - 1, -1, -1)
     is_cut: Mask = np.zeros(n_edges, bool)
-    is_cut[edge[flat != flat[first[edge]]]] = True
+    is_cut[edge[sheet.edge != sheet.edge[first[edge]]]] = True
     sides = first[is_cut]
     places = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
     starts, ends = places[sides // 3, sides % 3], places[sides // 3, (sides + 1) % 3]

@@ -4,36 +4,44 @@ import numpy as np
 
 from plindro.core.mesh.mesh import F64
 from plindro.core.numeric.kernels import kernel
-from plindro.core.uvs.overlap import keep_side, piece_area
+from plindro.core.uvs.pieces import cut_to_square, piece_area, put_triangle
 from plindro.core.uvs.sheet import UvSheet
 
 _MOST_TILES = 64
-"""Repeats along an axis beyond which tiles are not told apart."""
+"""Squares along an axis beyond which they are not told apart."""
+_ROOM = (3, 8, 2)
+"""A piece, and two to work in: a triangle that is cut to a square has seven corners at most."""
 
 
 @kernel
-def _areas_in(corners, chosen, u, v, at, areas):  # type: ignore[no-untyped-def]
-    """The area of each chosen triangle within the square at u, v; ``at`` (2, 8, 2) is scratch."""
+def _add_to_squares(corners, areas, low, high, squares, room):  # type: ignore[no-untyped-def]
+    """Add the area of each triangle to ``squares``, those from ``low`` to ``high`` (T, 2)."""
+    for t in range(len(corners)):
+        if low[t, 0] == high[t, 0] and low[t, 1] == high[t, 1]:
+            squares[low[t, 0], low[t, 1]] += areas[t]
+            continue
+        for u in range(low[t, 0], high[t, 0] + 1):
+            for v in range(low[t, 1], high[t, 1] + 1):
+                put_triangle(corners, t, room[0])
+                squares[u, v] += piece_area(room[0], cut_to_square(room[0], 3, float(u), float(v), room[1:]))
+
+
+@kernel
+def _areas_in(corners, chosen, room, areas):  # type: ignore[no-untyped-def]
+    """The area of each chosen triangle within the unit square."""
     for i in range(len(chosen)):
-        t = chosen[i]
-        for k in range(3):
-            at[0, k, 0], at[0, k, 1] = corners[t, k, 0], corners[t, k, 1]
-        count = keep_side(at[0], 3, u, v, u + 1.0, v, 1.0, at[1])
-        count = keep_side(at[1], count, u + 1.0, v, u + 1.0, v + 1.0, 1.0, at[0])
-        count = keep_side(at[0], count, u + 1.0, v + 1.0, u, v + 1.0, 1.0, at[1])
-        count = keep_side(at[1], count, u, v + 1.0, u, v, 1.0, at[0])
-        areas[i] = piece_area(at[0], count)
+        put_triangle(corners, chosen[i], room[0])
+        areas[i] = piece_area(room[0], cut_to_square(room[0], 3, 0.0, 0.0, room[1:]))
 
 
-def areas_within(sheet: UvSheet, u: int, v: int) -> F64:
-    """(T,) the area of each triangle within the square whose upper left corner is u, v."""
+def areas_inside(sheet: UvSheet) -> F64:
+    """(T,) the area of each triangle within the unit square."""
     low, high = sheet.corners.min(axis=1), sheet.corners.max(axis=1)
-    square = np.array([u, v], np.float64)
-    within = ((low >= square) & (high <= square + 1)).all(axis=1)
-    areas = np.where(within, abs(sheet.areas), 0.0)
-    crossing = np.flatnonzero(~within & ((high > square) & (low < square + 1)).all(axis=1))
+    inside = ((low >= 0) & (high <= 1)).all(axis=1)
+    areas = np.where(inside, abs(sheet.areas), 0.0)
+    crossing = np.flatnonzero(~inside & ((high > 0) & (low < 1)).all(axis=1))
     found = np.empty(len(crossing))
-    _areas_in(sheet.corners, crossing, float(u), float(v), np.empty((2, 8, 2)), found)
+    _areas_in(sheet.corners, crossing, np.empty(_ROOM), found)
     areas[crossing] = found
     return areas
 
@@ -45,10 +53,13 @@ def tiles_of(sheet: UvSheet) -> dict[tuple[int, int], float]:
     """
     if not len(sheet.corners):
         return {}
-    low = np.floor(sheet.corners.min(axis=(0, 1))).astype(np.int64)
-    high = np.ceil(sheet.corners.max(axis=(0, 1))).astype(np.int64)
-    if (high - low > _MOST_TILES).any():
+    low, high = np.floor(sheet.corners.min(axis=1)), np.ceil(sheet.corners.max(axis=1)) - 1
+    first, last = low.min(axis=0), np.maximum(low, high).max(axis=0)
+    if (last - first >= _MOST_TILES).any():
         return {}
-    squares = ((u, v) for u in range(low[0], high[0]) for v in range(low[1], high[1]))
-    areas = {square: float(areas_within(sheet, *square).sum()) for square in squares}
-    return {square: area for square, area in areas.items() if area > 0.0}
+    # What lies on a line between two squares has no area in either.
+    ends = (np.maximum(low, high) - first).astype(np.int64)
+    squares = np.zeros(tuple(ends.max(axis=0) + 1))
+    begins = (low - first).astype(np.int64)
+    _add_to_squares(sheet.corners - first, abs(sheet.areas), begins, ends, squares, np.empty(_ROOM))
+    return {(int(first[0]) + u, int(first[1]) + v): float(squares[u, v]) for u, v in np.argwhere(squares > 0).tolist()}
