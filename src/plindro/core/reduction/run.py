@@ -40,8 +40,6 @@ _WORTH = 1_000
 """Vertices below which renumbering costs more than it saves."""
 _ASKED_AGAIN = 1.2
 """How many times more collapses must cost before shells are asked for their price again."""
-_AS_FAR = 2.0
-"""How many times further than the surface has moved a shell that goes may lie from the rest."""
 _OF_STATE = (
     "positions", "shading", "quadrics", "wedge_quadrics", "values", "kind", "line", "rim", "watch", "cost", "target",
     "dirty", "node",
@@ -174,8 +172,8 @@ class Run:
         shell = self.shells.of_triangle[names]
         counts = np.bincount(shell, minlength=len(self.shells.lives))
         spare = int(counters[LIVE_TRIANGLES]) - least_triangles
-        # Not much further than the surface has moved anywhere: a cheap bolt must not bring the maximum forward.
-        reach = np.inf if np.isinf(limit) else (_AS_FAR * self.drift.largest[-1]) ** 2
+        # No further than the surface has moved anywhere: a cheap bolt must not bring the maximum forward.
+        reach = np.inf if np.isinf(limit) else self.drift.largest[-1] ** 2
         gone = self.shells.vanish(counts, limit, reach, spare)
         if not gone:
             return left

@@ -84,7 +84,7 @@ def _cut_away(corners, u, turn, n, room, lot, least):  # type: ignore[no-untyped
 
 
 @helper
-def _overlap(corners, t, t_turn, u, u_turn):  # type: ignore[no-untyped-def]
+def triangles_overlap(corners, t, t_turn, u, u_turn):  # type: ignore[no-untyped-def]
     """Whether the insides of two triangles that are not flat meet, exactly."""
     for side in range(2):
         s, turn, o = (t, t_turn, u) if side == 0 else (u, u_turn, t)
@@ -153,7 +153,7 @@ def _uncovered(first, last, which, corners, turns, island, tree, only, room, sta
                     continue
                 if (which == EARLIER and u > t) or (which == MIRRORED and turns[u] == turns[t]):
                     continue
-                if _overlap(corners, t, turns[t], u, turns[u]):
+                if triangles_overlap(corners, t, turns[t], u, turns[u]):
                     if island[u] != island[t]:
                         met[t] = True
                     n = _cut_away(corners, u, turns[u], n, room, lot, _NOTHING * whole)

@@ -67,6 +67,13 @@ def _join_sides(edge, parent, first):  # type: ignore[no-untyped-def]
             unite(parent, first[edge[side]], side // 3)
 
 
+def find_turns(corners: F64) -> NDArray[np.int8]:
+    """(T,) int8 whether each triangle of (T, 3, 2) turns left (1), right (-1) or has no area (0), exactly."""
+    turns = np.empty(len(corners), np.int8)
+    _find_turns(corners, turns)
+    return turns
+
+
 def _number_sides(points: I32) -> I32:
     """(3 T,) the edge of each side of triangles whose corners (3 T,) are numbered."""
     ends = np.roll(points.reshape(-1, 3), -1, axis=1).reshape(-1)
@@ -81,8 +88,6 @@ def lay_out(mesh: Mesh, channel: int) -> UvSheet:
     places = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
     vectors = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
     one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    turns = np.empty(len(corners), np.int8)
-    _find_turns(corners, turns)
     # Sides are one where they agree on the surface and on the sheet.
     both = [float_bits(mesh.positions)[mesh.corner_vertex], float_bits(mesh.uvs[channel])]
     edge = _number_sides(number_rows(np.concatenate(both, axis=1))[0])
@@ -93,7 +98,7 @@ def lay_out(mesh: Mesh, channel: int) -> UvSheet:
     return UvSheet(
         corners=corners,
         areas=0.5 * (one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]),
-        turns=turns,
+        turns=find_turns(corners),
         surface=0.5 * np.linalg.norm(vectors, axis=1),
         island=island,
         n_islands=n_islands,

@@ -1,0 +1,5 @@
+"""Packing islands into a texture by their true shape, so many texels apart."""
+
+from plindro.core.packing.pack import Islands, Packed, Sheet, pack
+
+__all__ = ["Islands", "Packed", "Sheet", "pack"]

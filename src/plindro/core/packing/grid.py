@@ -1,0 +1,171 @@
+"""The texels of a sheet that are taken, kept so that where a shape fits is found in leaps."""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plindro.core.mesh.mesh import F64, I32, I64
+from plindro.core.numeric.kernels import helper, kernel
+
+
+_TOUCHED, _CROSSED = 1, 2
+
+
+class Grid(NamedTuple):
+    """``last`` (H, W) the last taken texel of the row up to each, -1 where there is none; ``room`` (H,) the longest run of
+    free texels in each row."""
+
+    last: I32
+    room: I64
+
+
+class Shape(NamedTuple):
+    """A shape that is being placed, in texels from its lowest: ``covered`` (H, W) texels that it touches; ``row``, ``begin``,
+    ``end`` of the runs of texels that must be free for it, both included."""
+
+    covered: NDArray[np.uint8]
+    row: I64
+    begin: I64
+    end: I64
+
+
+def new_grid(width: int, height: int) -> Grid:
+    return Grid(np.full((height, width), -1, np.int32), np.full(height, width, np.int64))
+
+
+def new_shape(width: int, height: int) -> Shape:
+    """Room for the largest shape of a sheet; runs may stand apart in each row."""
+    runs = [np.empty(height * (width // 2 + 2), np.int64) for _ in range(3)]
+    return Shape(np.zeros((height, width), np.uint8), *runs)
+
+
+@helper
+def cover(sides, first, last, cosine, sine, scale, x0, y0, width, height, covered):  # type: ignore[no-untyped-def]
+    """Mark the texels that what lies within the sides first to last touches, turned, scaled and moved by x0, y0."""
+    for y in range(height):
+        for x in range(width):
+            covered[y, x] = 0
+    for i in range(first, last):
+        ax, ay = sides[i, 0, 0], sides[i, 0, 1]
+        bx, by = sides[i, 1, 0], sides[i, 1, 1]
+        ax, ay = scale * (cosine * ax - sine * ay) + x0, scale * (sine * ax + cosine * ay) + y0
+        bx, by = scale * (cosine * bx - sine * by) + x0, scale * (sine * bx + cosine * by) + y0
+        if ay > by:
+            ax, ay, bx, by = bx, by, ax, ay
+        for y in range(max(int(np.floor(ay)), 0), min(int(np.floor(by)) + 1, height)):
+            left, right = _reach(ax, ay, bx, by, y)
+            for x in range(max(int(np.floor(left)), 0), min(int(np.floor(right)) + 1, width)):
+                covered[y, x] |= _TOUCHED
+            middle = y + 0.5
+            if ay <= middle < by:
+                # The first texel whose middle lies beyond the side.
+                x = int(np.ceil(ax + (bx - ax) * (middle - ay) / (by - ay) - 0.5))
+                if x < width:
+                    covered[y, max(x, 0)] ^= _CROSSED
+    for y in range(height):
+        inside = False
+        for x in range(width):
+            if covered[y, x] & _CROSSED:
+                inside = not inside
+            covered[y, x] = 1 if inside or covered[y, x] & _TOUCHED else 0
+
+
+@helper
+def _reach(ax, ay, bx, by, y):  # type: ignore[no-untyped-def]
+    """From where to where a side, its lower end first, lies in the row from y to y + 1."""
+    p, q = ax, bx
+    if ay < y:
+        p = ax + (bx - ax) * (y - ay) / (by - ay)
+    if by > y + 1.0:
+        q = ax + (bx - ax) * (y + 1.0 - ay) / (by - ay)
+    return min(p, q), max(p, q)
+
+
+@helper
+def find_runs(shape, width, height, padding):  # type: ignore[no-untyped-def]
+    """The runs of texels no further than ``padding`` from those covered; returns how many there are.
+
+    Rows that a run lies ``padding`` above or below of are covered by it as well, so only rows are looked through.
+    """
+    n = 0
+    for y in range(-padding, height + padding):
+        low, high = max(y - padding, 0), min(y + padding, height - 1)
+        x = 0
+        open_, begin = False, 0
+        until = -1
+        # A texel is wanted where one of its column within the rows is covered, or one near it in the row.
+        while x < width:
+            hit = False
+            for row in range(low, high + 1):
+                if shape.covered[row, x]:
+                    hit = True
+                    break
+            if hit:
+                if not open_:
+                    open_, begin = True, x - padding
+                elif x - padding > until + 1:
+                    shape.row[n], shape.begin[n], shape.end[n] = y, begin, until
+                    n += 1
+                    begin = x - padding
+                until = x + padding
+            x += 1
+        if open_:
+            shape.row[n], shape.begin[n], shape.end[n] = y, begin, until
+            n += 1
+    return n
+
+
+@helper
+def find_place(shape, n, width, height, grid, left, top, right, bottom, least):  # type: ignore[no-untyped-def]
+    """The highest place, and there the leftmost, where the runs of a shape are free: x and y, or -1, -1.
+
+    Texels from left, top to right, bottom may be covered; no place below row ``least``.
+    """
+    rows, columns = grid.last.shape
+    probe = 0
+    widest, wide = 0, 0
+    for i in range(n):
+        if 0 <= shape.row[i] < height and shape.end[i] - shape.begin[i] > wide:
+            widest, wide = shape.row[i], shape.end[i] - shape.begin[i]
+    for y in range(top, min(bottom - height, least) + 1):
+        if grid.room[y + widest] < min(wide, width):
+            continue
+        x = left
+        while x + width <= right:
+            leap = -1
+            for i in range(n):
+                k = probe + i
+                if k >= n:
+                    k -= n
+                row = y + shape.row[k]
+                if row < 0 or row >= rows:
+                    continue
+                begin, end = max(x + shape.begin[k], 0), min(x + shape.end[k], columns - 1)
+                taken = grid.last[row, end]
+                if taken >= begin:
+                    leap = taken - shape.begin[k] + 1
+                    probe = k
+                    break
+            if leap < 0:
+                return x, y
+            x = max(leap, x + 1)
+    return -1, -1
+
+
+@helper
+def take(shape, width, height, x, y, grid):  # type: ignore[no-untyped-def]
+    """Take the texels that a shape covers at its place."""
+    columns = grid.last.shape[1]
+    for row in range(height):
+        line = grid.last[y + row]
+        for column in range(width):
+            if shape.covered[row, column]:
+                line[x + column] = x + column
+        last, longest = -1, 0
+        for column in range(columns):
+            if line[column] == column:
+                longest = max(longest, column - last - 1)
+                last = column
+            line[column] = last
+        grid.room[y + row] = max(longest, columns - last - 1)

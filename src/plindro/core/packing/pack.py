@@ -1,0 +1,213 @@
+"""Islands of true shape into a sheet, as large as they go.
+
+For a scale each island, the largest first, goes to the highest free place of any of its turns; the largest scale at which all
+find one is sought by halving, at first with half the texels. What an island covers is every texel that it touches, so
+the gap that is kept is exact.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from plindro.core.errors import InvalidSettings
+from plindro.core.mesh.mesh import F64, I64
+from plindro.core.numeric.kernels import helper, index, kernel
+from plindro.core.packing.grid import cover, find_place, find_runs, new_grid, new_shape, take
+
+_FULLEST = 0.95
+"""Share of a sheet that is tried first."""
+_LEAST = 1e-3
+"""Share of that scale below which nothing fits."""
+_FINE = 0.004
+"""How close to the largest scale the search comes."""
+_COARSE = 256
+"""Texels along the shorter side from which on the search begins with half of them."""
+_INSIDE = 1e-6
+"""Texels that an island keeps from the lines of its outermost texels, so that rounding covers no more."""
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """Where islands go: ``width``, ``height`` in texels, ``padding`` empty texels between islands, ``border`` to the
+    border."""
+
+    width: int
+    height: int
+    padding: int
+    border: int
+
+
+@dataclass(frozen=True, slots=True)
+class Islands:
+    """``sides`` (S, 2, 2) of the rims of islands, one after the other; island i has those from ``first[i]`` to
+    ``first[i + 1]``, and an area of ``areas[i]``."""
+
+    sides: F64
+    first: I64
+    areas: F64
+
+    @property
+    def count(self) -> int:
+        return len(self.first) - 1
+
+
+@dataclass(frozen=True, slots=True)
+class Packed:
+    """Texels for a unit; and of each island its turn as cosine and sine (N, 2), and by what it is moved (N, 2) then."""
+
+    scale: float
+    turn: F64
+    move: F64
+
+    def place(self, points: F64, island: I64) -> F64:
+        """(P, 2) where points of islands go, in texels."""
+        cosine, sine = self.turn[island].T
+        x, y = points.T
+        turned = np.stack([cosine * x - sine * y, sine * x + cosine * y], axis=1)
+        placed: F64 = self.scale * turned + self.move[island]
+        return placed
+
+
+@helper
+def _texels(length):  # type: ignore[no-untyped-def]
+    return max(index(np.ceil(length + 2.0 * _INSIDE)), index(1))
+
+
+@helper
+def _draw(sides, first, island, turn, scale, box, shape):  # type: ignore[no-untyped-def]
+    """Let the shape be one island in one turn; returns its width and height."""
+    width, height = _texels(scale * box[2]), _texels(scale * box[3])
+    cover(
+        sides, first[island], first[island + 1], turn[0], turn[1], scale, _INSIDE - scale * box[0],
+        _INSIDE - scale * box[1], width, height, shape.covered,
+    )  # fmt: skip
+    return width, height
+
+
+@kernel
+def _place_all(order, sides, first, turns, boxes, scale, bounds, padding, grid, shape, turn, move):  # type: ignore[no-untyped-def]
+    """Place all islands in their order; False where one finds no place. ``bounds`` left, top, right, bottom."""
+    left, top, right, bottom = bounds
+    for o in range(len(order)):
+        island = order[o]
+        best, best_top, best_x, best_y = index(-1), index(bottom + 1), index(0), index(0)
+        for r in range(len(turns)):
+            box = boxes[island, r]
+            width, height = _texels(scale * box[2]), _texels(scale * box[3])
+            if left + width > right or top + height > min(bottom, best_top - 1):
+                continue
+            _draw(sides, first, island, turns[r], scale, box, shape)
+            n = find_runs(shape, width, height, padding)
+            x, y = find_place(shape, n, width, height, grid, left, top, right, bottom, best_top - 1 - height)
+            if x >= 0:
+                best, best_top, best_x, best_y = r, y + height, x, y
+        if best < 0:
+            return False
+        box = boxes[island, best]
+        width, height = _draw(sides, first, island, turns[best], scale, box, shape)
+        take(shape, width, height, best_x, best_y, grid)
+        turn[island, 0], turn[island, 1] = turns[best, 0], turns[best, 1]
+        move[island, 0], move[island, 1] = best_x + _INSIDE - scale * box[0], best_y + _INSIDE - scale * box[1]
+    return True
+
+
+def _boxes(islands: Islands, turns: F64) -> F64:
+    """(N, R, 4) of each island in each turn: its least x and y, its width and height."""
+    boxes = np.empty((islands.count, len(turns), 4))
+    x, y = islands.sides[:, :, 0], islands.sides[:, :, 1]
+    for r, (cosine, sine) in enumerate(turns.tolist()):
+        at = np.stack([cosine * x - sine * y, sine * x + cosine * y], axis=2)
+        low = np.minimum.reduceat(at.min(axis=1), islands.first[:-1])
+        boxes[:, r] = np.concatenate([low, np.maximum.reduceat(at.max(axis=1), islands.first[:-1]) - low], axis=1)
+    return boxes
+
+
+class _Packing:
+    """Islands in all their turns, to be placed at one scale after the other."""
+
+    def __init__(self, islands: Islands, n_turns: int, step: Callable[[], None]) -> None:
+        angles = np.arange(n_turns) * 2 * np.pi / n_turns
+        self.islands, self._step = islands, step
+        self._turns = np.round(np.stack([np.cos(angles), np.sin(angles)], axis=1), 15)
+        self._boxes = _boxes(islands, self._turns)
+        sizes = self._boxes[:, 0, 2:]
+        self.orders = [np.argsort(-key, kind="stable").astype(np.int64) for key in (sizes.max(axis=1), islands.areas)]
+
+    def attempt(self, scale: float, sheet: Sheet, order: I64) -> Packed | None:
+        """All islands at a scale, or None."""
+        self._step()
+        count, border = self.islands.count, sheet.border
+        turn, move = np.empty((count, 2)), np.empty((count, 2))
+        fits = _place_all(
+            order, self.islands.sides, self.islands.first, self._turns, self._boxes, scale,
+            (border, border, sheet.width - border, sheet.height - border), sheet.padding,
+            new_grid(sheet.width, sheet.height), new_shape(sheet.width, sheet.height), turn, move,
+        )  # fmt: skip
+        return Packed(scale, turn, move) if fits else None
+
+    def largest(self, low: float, high: float, sheet: Sheet, order: I64, fine: float) -> Packed | None:
+        """The largest scale between two that fits, as far as it is found by halving; ``low`` is tried first."""
+        best = self.attempt(low, sheet, order)
+        if best is None:
+            return None
+        while high - low > fine * high:
+            middle = 0.5 * (low + high)
+            packed = self.attempt(middle, sheet, order)
+            if packed is None:
+                high = middle
+            else:
+                low, best = middle, packed
+        return best
+
+
+def pack(islands: Islands, sheet: Sheet, n_turns: int, step: Callable[[float], None]) -> Packed:
+    """Pack islands, each in one of ``n_turns`` even turns; raises ``InvalidSettings`` where they do not fit at all."""
+    if not islands.count:
+        return Packed(1.0, np.zeros((0, 2)), np.zeros((0, 2)))
+    done = 0
+
+    def count() -> None:
+        nonlocal done
+        done += 1
+        step(1.0 - 0.9**done)
+
+    packing = _Packing(islands, n_turns, count)
+    most = float(np.sqrt(_FULLEST * sheet.width * sheet.height / max(float(islands.areas.sum()), 1e-300)))
+    best, order = None, packing.orders[0]
+    low, high = _bracket(packing, most, sheet, order)
+    if low > 0:
+        best = packing.largest(low, high, sheet, order, _FINE)
+    for other in packing.orders[1:] if best else ():
+        better = packing.largest(best.scale * (1 + _FINE), min(best.scale * 1.06, most), sheet, other, _FINE)
+        best = better or best
+    if best is None:
+        raise InvalidSettings(
+            f"{islands.count} islands, {sheet.padding} pixels apart, do not fit into {sheet.width} x {sheet.height} "
+            "pixels; take a higher resolution or less padding"
+        )
+    return best
+
+
+def _bracket(packing: _Packing, most: float, sheet: Sheet, order: I64) -> tuple[float, float]:
+    """A scale that fits and one that does not; 0 where none fits."""
+    start, ratio = most, 0.8
+    if min(sheet.width, sheet.height) >= 2 * _COARSE:
+        half = Sheet(sheet.width // 2, sheet.height // 2, (sheet.padding + 1) // 2, sheet.border // 2)
+        low, high = _bracket(packing, 0.5 * most, half, order)
+        coarse = packing.largest(low, high, half, order, 0.02) if low > 0 else None
+        if coarse is not None:
+            start, ratio = min(2.04 * coarse.scale, most), 0.98
+    high = start
+    if packing.attempt(high, sheet, order) is not None:
+        while high < most:
+            low, high = high, min(high / ratio, most)
+            if packing.attempt(high, sheet, order) is None:
+                return low, high
+        return high, high
+    while high > _LEAST * most:
+        low = ratio * high
+        if packing.attempt(low, sheet, order) is not None:
+            return low, high
+        high, ratio = low, ratio * ratio
+    return 0.0, high

@@ -1,0 +1,1 @@
+"""Cutting a surface into charts and laying them flat: by itself, or by plain projections."""

@@ -1,0 +1,109 @@
+"""From a surface to charts laid flat: the first ones grown and projected, then joined as far as they go."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from plindro.core.mesh.mesh import F64, I32, I64, Mask
+from plindro.core.unwrap.growing import connected, grow_charts, mean_normals
+from plindro.core.unwrap.joining import Joiner, JoinLimits, lies_on_itself
+from plindro.core.unwrap.relaxing import Room, flatten_chart, glue_within, new_room
+from plindro.core.unwrap.surface import Surface
+
+_FIRST_TURNS, _LAST_TURNS = 8, 30
+_GROWN, _JOINED, _RELAXED = 0.1, 0.9, 1.0
+"""Shares of the work that are done after each step."""
+
+
+@dataclass(frozen=True, slots=True)
+class Charts:
+    """Charts of a surface, each laid flat for itself.
+
+    ``chart`` (T,) of each triangle, ``count`` of them; ``uv`` (T, 3, 2) metres, all turning left; ``glued`` (3 T,)
+    sides that are no seams.
+    """
+
+    chart: I32
+    count: int
+    uv: F64
+    glued: Mask
+
+    def members(self) -> list[I64]:
+        """The triangles of each chart."""
+        return members_of(self.chart, self.count)
+
+
+def members_of(chart: I32, count: int) -> list[I64]:
+    """The triangles of each chart."""
+    order = np.argsort(chart, kind="stable").astype(np.int64)
+    return list(np.split(order, np.cumsum(np.bincount(chart, minlength=count))[:-1])) if count else []
+
+
+def project(surface: Surface, chart: I32, facing: F64) -> F64:
+    """(T, 3, 2) each chart seen from the way it faces (N, 3)."""
+    least = np.argmin(abs(facing), axis=1)
+    right = np.cross(facing, np.eye(3)[least])
+    right /= np.linalg.norm(right, axis=1, keepdims=True)
+    up = np.cross(facing, right)
+    places = surface.points[surface.corners]
+    return np.stack([np.einsum("tkj,tj->tk", places, axis[chart]) for axis in (right, up)], axis=2)
+
+
+def part_overlapping(surface: Surface, chart: I32, uv: F64) -> I32:
+    """Charts that lie on themselves cut in two by where they are, again and again, until none does; (T,) anew."""
+    chart = chart.copy()
+    count = int(chart.max(initial=-1)) + 1
+    waiting = members_of(chart, count)
+    while waiting:
+        members = waiting.pop()
+        at = uv[members]
+        low, high = at.min(axis=1), at.max(axis=1)
+        if len(members) < 2 or not lies_on_itself(at, np.argsort(low[:, 0]), low, high):
+            continue
+        middle = surface.points[surface.corners[members]].mean(axis=1)
+        along = middle[:, int(np.argmax(np.ptp(middle, axis=0)))]
+        far = np.zeros(len(members), bool)
+        far[np.argsort(along, kind="stable")[len(members) // 2 :]] = True
+        chart[members[far]] = count
+        count += 1
+        waiting += [members[~far], members[far]]
+    return connected(surface, chart, np.zeros(len(chart), bool))
+
+
+def cut_charts(surface: Surface, limits: JoinLimits, step: Callable[[float, str], None]) -> Charts:
+    """Charts of a surface by itself."""
+    step(0.0, "growing charts")
+    chart = grow_charts(surface)
+    uv = project(surface, chart, mean_normals(surface, chart, int(chart.max(initial=-1)) + 1))
+    chart = part_overlapping(surface, chart, uv)
+    glued = np.zeros(len(surface.twin), bool)
+    glue_within(chart, surface.twin, surface.barred, glued)
+    room = new_room(len(chart), len(chart))
+    _flatten(surface, members_of(chart, int(chart.max(initial=-1)) + 1), glued, uv, _FIRST_TURNS, room)
+    step(_GROWN, "joining charts")
+    joiner = Joiner(surface, chart, glued, uv, limits)
+    joiner.join(lambda done: step(_GROWN + done * (_JOINED - _GROWN), "joining charts"))
+    chart = joiner.numbered()
+    count = int(chart.max(initial=-1)) + 1
+    step(_JOINED, "laying charts flat")
+    _flatten(surface, members_of(chart, count), joiner.glued, joiner.uv, _LAST_TURNS, room)
+    step(_RELAXED, "laying charts flat")
+    return Charts(chart, count, joiner.uv, joiner.glued)
+
+
+def _flatten(surface: Surface, members: list[I64], glued: Mask, uv: F64, turns: int, room: Room) -> None:
+    """Relax charts where they lie; one that would lie on itself then stays as it was."""
+    out = np.empty(5)
+    for chart in members:
+        if len(chart) < 2:
+            uv[chart] = surface.flat[chart]
+            continue
+        before = uv[chart]
+        flatten_chart(
+            chart, surface.twin, glued, surface.cotangents, surface.flat, surface.areas, turns, room, uv, out
+        )  # fmt: skip
+        at = uv[chart]
+        low, high = at.min(axis=1), at.max(axis=1)
+        if lies_on_itself(at, np.argsort(low[:, 0]), low, high):
+            uv[chart] = before

@@ -1,0 +1,64 @@
+"""Islands laid flat and packed: triangles in, their UVs out."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from plindro.core.mesh.mesh import F64, I32, I64
+from plindro.core.packing import Islands, Sheet, pack
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """Islands, each for itself, in any unit.
+
+    Attributes
+    ----------
+    corners : (T, 3, 2) their triangles, all turning left
+    island : (T,) which one each is of, ``count`` of them
+    rim : (R,) sides 3 t + k that bound their island
+    surface : (T,) square metres
+    """
+
+    corners: F64
+    island: I32
+    count: int
+    rim: I64
+    surface: F64
+
+
+def _sum_by(values: F64, island: I32, count: int) -> F64:
+    total: F64 = np.bincount(island, values, minlength=count)
+    return total
+
+
+def even_out(layout: Layout, shares: F64 | None = None) -> F64:
+    """(T, 3, 2) the islands in metres: as much area laid flat as on the surface, or that times (N,) ``shares``."""
+    one, two = layout.corners[:, 1] - layout.corners[:, 0], layout.corners[:, 2] - layout.corners[:, 0]
+    flat = _sum_by(0.5 * (one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]), layout.island, layout.count)
+    scale = np.sqrt(_sum_by(layout.surface, layout.island, layout.count) / np.maximum(flat, 1e-300))
+    if shares is not None:
+        scale = scale * shares
+    even: F64 = layout.corners * scale[layout.island][:, None, None]
+    return even
+
+
+def pack_layout(
+    layout: Layout, sheet: Sheet, n_turns: int, step: Callable[[float], None], shares: F64 | None = None
+) -> tuple[F64, float]:
+    """(T, 3, 2) UVs of the islands packed at even density, V down; and pixels a metre."""
+    metres = even_out(layout, shares)
+    order = np.argsort(layout.island[layout.rim // 3], kind="stable")
+    sides = layout.rim[order]
+    t, k = sides // 3, sides % 3
+    one, two = metres[:, 1] - metres[:, 0], metres[:, 2] - metres[:, 0]
+    islands = Islands(
+        sides=np.ascontiguousarray(np.stack([metres[t, k], metres[t, (k + 1) % 3]], axis=1)),
+        first=np.concatenate([[0], np.cumsum(np.bincount(layout.island[t], minlength=layout.count))]).astype(np.int64),
+        areas=_sum_by(0.5 * (one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]), layout.island, layout.count),
+    )
+    packed = pack(islands, sheet, n_turns, step)
+    texels = packed.place(metres.reshape(-1, 2), np.repeat(layout.island, 3).astype(np.int64)).reshape(-1, 3, 2)
+    u, v = texels[:, :, 0] / sheet.width, 1.0 - texels[:, :, 1] / sheet.height
+    return np.stack([u, v], axis=2), packed.scale

@@ -1,0 +1,298 @@
+"""Laying a chart flat with as little distortion as possible, without a triangle that turns over.
+
+As rigid as possible (Liu, Zhang, Xu, Gotsman and Gortler 2008): each triangle asks for itself as it is, turned as it lies now, and
+the places that suit all together follow from a linear system, which conjugate gradients solve from where the chart
+lies already. A step goes no further than the first triangle that would lose its area on the way (Smith and Schaefer
+2015).
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from plindro.core.mesh.mesh import F64, I64
+from plindro.core.mesh.topology import find_root, unite
+from plindro.core.numeric.kernels import helper, index, kernel
+
+_SOLVED = 1e-6
+"""Squared residual, against that at the start, at which a system is solved well enough for the next turn."""
+_ROUNDING = 1e-20
+_MOST_STEPS = 120
+_SHORT_OF = 0.8
+"""Share of the way to the first triangle that would turn over."""
+_STILL = 1e-8
+"""Squared movement, against the size of a chart, below which it lies still."""
+
+
+class Room(NamedTuple):
+    """What the kernels work in, for charts of up to N triangles; made once.
+
+    ``local`` (3 N,) number of each corner's vertex in its chart, ``place`` (T,) of each triangle in its chart or -1,
+    ``parent`` (3 N,) int32; ``xy`` and the rest (3 N, 2) by vertex, ``weight`` (3 N,).
+    """
+
+    local: I64
+    place: I64
+    parent: np.ndarray  # type: ignore[type-arg]
+    number: I64
+    xy: F64
+    wanted: F64
+    residual: F64
+    ahead: F64
+    product: F64
+    weight: F64
+
+
+def new_room(most: int, n_triangles: int) -> Room:
+    """Room for charts of up to ``most`` triangles of a surface of ``n_triangles``."""
+    n = 3 * most
+    pairs = [np.empty((n, 2)) for _ in range(5)]
+    return Room(
+        np.empty(n, np.int64), np.full(n_triangles, -1, np.int64), np.empty(n, np.int32), np.empty(n, np.int64),
+        *pairs, np.empty(n),
+    )  # fmt: skip
+
+
+@helper
+def number_corners(chart, twin, glued, room):  # type: ignore[no-untyped-def]
+    """Number the vertices of a chart: corners on both sides of a glued side are one. Returns how many there are."""
+    n = len(chart)
+    for i in range(n):
+        room.place[chart[i]] = i
+        for k in range(3):
+            room.parent[3 * i + k] = 3 * i + k
+    for i in range(n):
+        for k in range(3):
+            side = 3 * chart[i] + k
+            if glued[side]:
+                other = twin[side]
+                j = room.place[other // 3]
+                if j >= 0:
+                    m = other % 3
+                    unite(room.parent, 3 * i + k, 3 * j + (m + 1) % 3)
+                    unite(room.parent, 3 * i + (k + 1) % 3, 3 * j + m)
+    count = index(0)
+    for c in range(3 * n):
+        root = find_root(room.parent, c)
+        if root == c:
+            room.number[c] = count
+            count += 1
+        room.local[c] = room.number[root]
+    for i in range(n):
+        room.place[chart[i]] = -1
+    return count
+
+
+@helper
+def _apply(chart, cotangents, room, x, count, out):  # type: ignore[no-untyped-def]
+    """out = L x, the stiffness of the chart."""
+    for v in range(count):
+        out[v, 0] = 0.0
+        out[v, 1] = 0.0
+    for i in range(len(chart)):
+        for k in range(3):
+            a, b = room.local[3 * i + k], room.local[3 * i + (k + 1) % 3]
+            w = cotangents[chart[i], k]
+            dx, dy = w * (x[a, 0] - x[b, 0]), w * (x[a, 1] - x[b, 1])
+            out[a, 0] += dx
+            out[a, 1] += dy
+            out[b, 0] -= dx
+            out[b, 1] -= dy
+
+
+@helper
+def _ask(chart, cotangents, flat, room, count):  # type: ignore[no-untyped-def]
+    """What each triangle asks for, itself as it is in the turn in which it lies: the right side, into ``residual``."""
+    for v in range(count):
+        room.residual[v, 0] = 0.0
+        room.residual[v, 1] = 0.0
+    for i in range(len(chart)):
+        t = chart[i]
+        cosine, sine = 0.0, 0.0
+        for k in range(3):
+            j = (k + 1) % 3
+            a, b = room.local[3 * i + k], room.local[3 * i + j]
+            w = cotangents[t, k]
+            ex, ey = room.xy[a, 0] - room.xy[b, 0], room.xy[a, 1] - room.xy[b, 1]
+            fx, fy = flat[t, k, 0] - flat[t, j, 0], flat[t, k, 1] - flat[t, j, 1]
+            cosine += w * (ex * fx + ey * fy)
+            sine += w * (ey * fx - ex * fy)
+        length = np.sqrt(cosine * cosine + sine * sine)
+        if length == 0.0:
+            cosine, length = 1.0, 1.0
+        cosine /= length
+        sine /= length
+        for k in range(3):
+            j = (k + 1) % 3
+            a, b = room.local[3 * i + k], room.local[3 * i + j]
+            w = cotangents[t, k]
+            fx, fy = flat[t, k, 0] - flat[t, j, 0], flat[t, k, 1] - flat[t, j, 1]
+            gx, gy = w * (cosine * fx - sine * fy), w * (sine * fx + cosine * fy)
+            room.residual[a, 0] += gx
+            room.residual[a, 1] += gy
+            room.residual[b, 0] -= gx
+            room.residual[b, 1] -= gy
+
+
+@helper
+def _solve(chart, cotangents, room, count):  # type: ignore[no-untyped-def]
+    """Into ``wanted``, where the chart should lie: L wanted = residual by conjugate gradients from ``xy``."""
+    for v in range(count):
+        room.wanted[v, 0], room.wanted[v, 1] = room.xy[v, 0], room.xy[v, 1]
+    _apply(chart, cotangents, room, room.xy, count, room.product)
+    rho, asked = 0.0, 0.0
+    for v in range(count):
+        w = room.weight[v]
+        for k in range(2):
+            asked += w * room.residual[v, k] * room.residual[v, k]
+            r = room.residual[v, k] - room.product[v, k]
+            room.residual[v, k] = r
+            room.ahead[v, k] = w * r
+            rho += w * r * r
+    # Where it lies as it should already, what is left is rounding.
+    enough = max(_SOLVED * rho, _ROUNDING * asked)
+    for _ in range(_MOST_STEPS):
+        if rho <= enough:
+            break
+        _apply(chart, cotangents, room, room.ahead, count, room.product)
+        curve = 0.0
+        for v in range(count):
+            curve += room.ahead[v, 0] * room.product[v, 0] + room.ahead[v, 1] * room.product[v, 1]
+        if curve <= 0.0:
+            break
+        step = rho / curve
+        after = 0.0
+        for v in range(count):
+            w = room.weight[v]
+            for k in range(2):
+                room.wanted[v, k] += step * room.ahead[v, k]
+                r = room.residual[v, k] - step * room.product[v, k]
+                room.residual[v, k] = r
+                after += w * r * r
+        turn = after / rho
+        rho = after
+        for v in range(count):
+            w = room.weight[v]
+            for k in range(2):
+                room.ahead[v, k] = w * room.residual[v, k] + turn * room.ahead[v, k]
+
+
+@helper
+def _first_root(a, b, c):  # type: ignore[no-untyped-def]
+    """The least s > 0 with a s² + b s + c = 0, or infinity; c > 0."""
+    if a == 0.0:
+        return -c / b if b < 0.0 else np.inf
+    square = b * b - 4.0 * a * c
+    if square < 0.0:
+        return np.inf
+    q = -0.5 * (b + (np.sqrt(square) if b >= 0.0 else -np.sqrt(square)))
+    one = q / a
+    two = c / q if q != 0.0 else np.inf
+    least = np.inf
+    if one > 0.0:
+        least = one
+    if two > 0.0 and two < least:
+        least = two
+    return least
+
+
+@helper
+def _furthest(chart, room):  # type: ignore[no-untyped-def]
+    """How far ``xy`` may go towards ``wanted`` before a triangle loses its area; 0 to 1, -1 where one has none now."""
+    step = 1.0
+    for i in range(len(chart)):
+        a, b, c = room.local[3 * i], room.local[3 * i + 1], room.local[3 * i + 2]
+        x, y = room.xy[b, 0] - room.xy[a, 0], room.xy[b, 1] - room.xy[a, 1]
+        u, v = room.xy[c, 0] - room.xy[a, 0], room.xy[c, 1] - room.xy[a, 1]
+        now = x * v - y * u
+        if now <= 0.0:
+            return -1.0
+        dx = room.wanted[b, 0] - room.wanted[a, 0] - x
+        dy = room.wanted[b, 1] - room.wanted[a, 1] - y
+        du = room.wanted[c, 0] - room.wanted[a, 0] - u
+        dv = room.wanted[c, 1] - room.wanted[a, 1] - v
+        root = _first_root(dx * dv - dy * du, x * dv + dx * v - y * du - dy * u, now)
+        if _SHORT_OF * root < step:
+            step = _SHORT_OF * root
+    return step
+
+
+@helper
+def relax(chart, cotangents, flat, count, turns, room):  # type: ignore[no-untyped-def]
+    """Move ``room.xy`` so that the chart's triangles are as they are on the surface; ``turns`` times at most."""
+    for v in range(count):
+        room.weight[v] = 0.0
+    for i in range(len(chart)):
+        for k in range(3):
+            w = abs(cotangents[chart[i], k])
+            room.weight[room.local[3 * i + k]] += w
+            room.weight[room.local[3 * i + (k + 1) % 3]] += w
+    for v in range(count):
+        room.weight[v] = 1.0 / room.weight[v] if room.weight[v] > 0.0 else 1.0
+    for _ in range(turns):
+        _ask(chart, cotangents, flat, room, count)
+        _solve(chart, cotangents, room, count)
+        step = _furthest(chart, room)
+        if step < 0.0:
+            step = 1.0
+        moved, size = 0.0, 0.0
+        for v in range(count):
+            for k in range(2):
+                by = step * (room.wanted[v, k] - room.xy[v, k])
+                room.xy[v, k] += by
+                moved += by * by
+                size += room.xy[v, k] * room.xy[v, k]
+        if moved <= _STILL * size:
+            break
+
+
+@helper
+def find_distortion(chart, flat, areas, room, out):  # type: ignore[no-untyped-def]
+    """Into ``out``: area on the surface, area laid flat, the sum of what Sander's L2 sums, the largest stretch, the
+    least area laid flat over that on the surface."""
+    out[0], out[1], out[2], out[3], out[4] = 0.0, 0.0, 0.0, 0.0, np.inf
+    for i in range(len(chart)):
+        t = chart[i]
+        a, b, c = room.local[3 * i], room.local[3 * i + 1], room.local[3 * i + 2]
+        x, y = room.xy[b, 0] - room.xy[a, 0], room.xy[b, 1] - room.xy[a, 1]
+        u, v = room.xy[c, 0] - room.xy[a, 0], room.xy[c, 1] - room.xy[a, 1]
+        double = x * v - y * u
+        out[4] = min(out[4], 0.5 * double / areas[t])
+        if not double > 0.0:
+            out[4] = min(out[4], 0.0)
+            return
+        # From the sheet to the surface, where corner 0 is the origin and corner 1 lies along x.
+        fx, gx, gy = flat[t, 1, 0], flat[t, 2, 0], flat[t, 2, 1]
+        p, q = (fx * v - gx * y) / double, (gx * x - fx * u) / double
+        r, s = -gy * y / double, gy * x / double
+        sum_, difference = p * p + q * q + r * r + s * s, 2.0 * (p * s - q * r)
+        out[0] += areas[t]
+        out[1] += 0.5 * double
+        out[2] += 0.5 * areas[t] * sum_
+        largest = 0.5 * (np.sqrt(max(sum_ + difference, 0.0)) + np.sqrt(max(sum_ - difference, 0.0)))
+        out[3] = max(out[3], largest)
+
+
+@kernel
+def flatten_chart(chart, twin, glued, cotangents, flat, areas, turns, room, uv, out):  # type: ignore[no-untyped-def]
+    """Relax one chart from where ``uv`` (T, 3, 2) has it; where that turns a triangle over it stays as it was."""
+    count = number_corners(chart, twin, glued, room)
+    for i in range(len(chart)):
+        for k in range(3):
+            v = room.local[3 * i + k]
+            room.xy[v, 0], room.xy[v, 1] = uv[chart[i], k, 0], uv[chart[i], k, 1]
+    relax(chart, cotangents, flat, count, turns, room)
+    find_distortion(chart, flat, areas, room, out)
+    if out[4] > 0.0:
+        for i in range(len(chart)):
+            for k in range(3):
+                v = room.local[3 * i + k]
+                uv[chart[i], k, 0], uv[chart[i], k, 1] = room.xy[v, 0], room.xy[v, 1]
+
+
+@kernel
+def glue_within(chart, twin, barred, glued):  # type: ignore[no-untyped-def]
+    """Mark the sides within one chart as glued."""
+    for side in range(len(twin)):
+        other = twin[side]
+        glued[side] = other >= 0 and not barred[side] and chart[side // 3] == chart[other // 3]
