@@ -87,6 +87,34 @@ def reduce(**arguments: Any) -> int:
 
 
 @cli.command()
+@click.argument("file", type=click.Path())
+@click.option("--out", required=True, type=click.Path(), help="The file to write: .glb, .obj, .usda or .usdc.")
+@click.option("--channel", type=click.IntRange(0, 1), default=0, show_default=True, help="1 is the light map.")
+@click.option(
+    "--resolution",
+    type=click.IntRange(16, 8192),
+    default=1024,
+    show_default=True,
+    help="Pixels along a side of the texture.",
+)
+@click.option(
+    "--padding", type=click.IntRange(0, 64), default=4, show_default=True, help="Empty pixels between islands."
+)
+@click.option(
+    "--method",
+    type=click.Choice(["unwrap", "box", "planar", "cylinder", "sphere"]),
+    default="unwrap",
+    show_default=True,
+    help="Charts by themselves, or by a plain projection.",
+)
+@click.option("--axis", type=click.Choice(["x", "y", "z"]), default="y", show_default=True, help="Of a projection.")
+@click.option("--rotations", type=click.Choice(["4", "8", "16"]), default="4", help="Even turns of an island.")
+def unwrap(rotations: str, **arguments: Any) -> int:
+    """Make a UV channel of a file anew, and change nothing else."""
+    return _call("unwrap_command", "unwrap_file", rotations=int(rotations), **arguments)
+
+
+@cli.command()
 @click.argument("inputs", nargs=-1, required=True, type=click.Path())
 @click.option("--out", required=True, type=click.Path(file_okay=False), help="Folder for the shipped files.")
 @click.option("--line", "line", default="standing", show_default=True, help="Name of a line, or a JSON file.")

@@ -26,7 +26,7 @@ def judge_uvs(prop: Prop, textures: list[tuple[int, int]]) -> tuple[int, list[di
             if figures is not None
         ]
         documents.append({**asdict(judged.whole), "parts": parts})
-        lines.append(_in_words(judged.whole))
+        lines.append(in_words(judged.whole))
     return pixels, documents, lines
 
 
@@ -34,7 +34,7 @@ def _percent(share: float) -> str:
     return f"{100 * share:.3g} %"
 
 
-def _in_words(figures: ChannelFigures) -> str:
+def in_words(figures: ChannelFigures) -> str:
     """The figures that are worth a look at every prop, and the others where they are not nothing."""
     one = figures.islands == 1
     said = [f"{grouped(figures.islands)} island{'' if one else 's'}", f"{_percent(figures.used)} of the square used"]

@@ -13,6 +13,7 @@ from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import override
 from plindro.core.lines import LINES
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
+from plindro.core.packing import Sheet
 from plindro.core.polygons import set_diagonals, triangulate
 from plindro.core.reduction import Limits, Plane, curvature, mirrored_sequence, outline, reduce_mesh
 from plindro.core.remesh import even_mesh
@@ -20,6 +21,8 @@ from plindro.core.shading.normals import Weights, normals_by_angle
 from plindro.core.shading.tangents import corner_tangents
 from plindro.core.shipping import prepare
 from plindro.core.stations.cleanup import CleanupSettings, clean
+from plindro.core.unwrap.light_map import lay_light_map
+from plindro.core.unwrap.unwrap import unwrap_mesh
 from plindro.core.uvs.judge import judge_channel
 from plindro.core.viewing.picture import render_picture
 
@@ -114,8 +117,11 @@ def _reduce_within() -> None:
 
 
 def _judge_uvs() -> None:
-    """A channel of several islands over several squares."""
-    judge_channel(_waves()[1], 0, 64, 1)
+    """A channel of several islands over several squares, one made anew, and a light map."""
+    plain, full = _waves()
+    judge_channel(full, 0, 64, 1)
+    unwrap_mesh(plain, Sheet(64, 64, 2, 1), lambda done, doing: None)
+    lay_light_map(full, 64, 2, lambda done, doing: None)
 
 
 def _read_plain() -> None:

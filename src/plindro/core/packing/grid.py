@@ -5,26 +5,27 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from plindro.core.mesh.mesh import F64, I32, I64
-from plindro.core.numeric.kernels import helper, kernel
-
+from plindro.core.mesh.mesh import I32, I64
+from plindro.core.numeric.kernels import helper
 
 _TOUCHED, _CROSSED = 1, 2
+_MOST_PADDING = 64
 
 
 class Grid(NamedTuple):
-    """``last`` (H, W) the last taken texel of the row up to each, -1 where there is none; ``room`` (H,) the longest run of
-    free texels in each row."""
+    """``last`` (H, W) the last taken texel of the row up to each, -1 where there is none; ``room`` (H,) the longest
+    run of free texels in each row."""
 
     last: I32
     room: I64
 
 
 class Shape(NamedTuple):
-    """A shape that is being placed, in texels from its lowest: ``covered`` (H, W) texels that it touches; ``row``, ``begin``,
-    ``end`` of the runs of texels that must be free for it, both included."""
+    """A shape that is being placed, in texels from its lowest: ``covered`` (H, W) texels that it touches; ``left``
+    (W,) to count in; ``row``, ``begin``, ``end`` of the runs of texels that must be free for it, both included."""
 
     covered: NDArray[np.uint8]
+    left: I64
     row: I64
     begin: I64
     end: I64
@@ -36,8 +37,8 @@ def new_grid(width: int, height: int) -> Grid:
 
 def new_shape(width: int, height: int) -> Shape:
     """Room for the largest shape of a sheet; runs may stand apart in each row."""
-    runs = [np.empty(height * (width // 2 + 2), np.int64) for _ in range(3)]
-    return Shape(np.zeros((height, width), np.uint8), *runs)
+    row, begin, end = (np.empty((height + 2 * _MOST_PADDING) * (width // 2 + 2), np.int64) for _ in range(3))
+    return Shape(np.zeros((height, width), np.uint8), np.zeros(width, np.int64), row, begin, end)
 
 
 @helper
@@ -84,34 +85,28 @@ def _reach(ax, ay, bx, by, y):  # type: ignore[no-untyped-def]
 
 @helper
 def find_runs(shape, width, height, padding):  # type: ignore[no-untyped-def]
-    """The runs of texels no further than ``padding`` from those covered; returns how many there are.
-
-    Rows that a run lies ``padding`` above or below of are covered by it as well, so only rows are looked through.
-    """
+    """The runs of texels no further than ``padding`` from those covered; returns how many there are."""
     n = 0
-    for y in range(-padding, height + padding):
-        low, high = max(y - padding, 0), min(y + padding, height - 1)
-        x = 0
-        open_, begin = False, 0
-        until = -1
-        # A texel is wanted where one of its column within the rows is covered, or one near it in the row.
-        while x < width:
-            hit = False
-            for row in range(low, high + 1):
-                if shape.covered[row, x]:
-                    hit = True
-                    break
-            if hit:
-                if not open_:
-                    open_, begin = True, x - padding
-                elif x - padding > until + 1:
-                    shape.row[n], shape.begin[n], shape.end[n] = y, begin, until
-                    n += 1
+    for x in range(width):
+        shape.left[x] = 0
+    for s in range(height + 2 * padding):
+        # Each column is wanted for so many rows after one that is covered.
+        if s < height:
+            for x in range(width):
+                if shape.covered[s, x]:
+                    shape.left[x] = 2 * padding + 1
+        begin, until = -1 - padding, -2 - padding
+        for x in range(width):
+            if shape.left[x] > 0:
+                shape.left[x] -= 1
+                if x - padding > until + 1:
+                    if until >= begin:
+                        shape.row[n], shape.begin[n], shape.end[n] = s - padding, begin, until
+                        n += 1
                     begin = x - padding
                 until = x + padding
-            x += 1
-        if open_:
-            shape.row[n], shape.begin[n], shape.end[n] = y, begin, until
+        if until >= begin:
+            shape.row[n], shape.begin[n], shape.end[n] = s - padding, begin, until
             n += 1
     return n
 

@@ -1,6 +1,7 @@
 """Islands of true shape into a sheet, as large as they go.
 
-For a scale each island, the largest first, goes to the highest free place of any of its turns; the largest scale at which all
+For a scale each island, the largest first, goes to the highest free place of any of its turns; the largest scale at
+which all
 find one is sought by halving, at first with half the texels. What an island covers is every texel that it touches, so
 the gap that is kept is exact.
 """
@@ -178,7 +179,9 @@ def pack(islands: Islands, sheet: Sheet, n_turns: int, step: Callable[[float], N
     low, high = _bracket(packing, most, sheet, order)
     if low > 0:
         best = packing.largest(low, high, sheet, order, _FINE)
-    for other in packing.orders[1:] if best else ():
+    for other in packing.orders[1:]:
+        if best is None:
+            break
         better = packing.largest(best.scale * (1 + _FINE), min(best.scale * 1.06, most), sheet, other, _FINE)
         best = better or best
     if best is None:

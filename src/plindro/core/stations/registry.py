@@ -10,6 +10,7 @@ from plindro.core.stations.normals import NORMALS
 from plindro.core.stations.placement import PLACEMENT
 from plindro.core.stations.source import SOURCE
 from plindro.core.stations.triangulation import TRIANGULATION
+from plindro.core.stations.uvs import UVS
 
 STATIONS: tuple[Station[Any, Any], ...] = (
     SOURCE,
@@ -17,6 +18,7 @@ STATIONS: tuple[Station[Any, Any], ...] = (
     CLEANUP,
     TRIANGULATION,
     NORMALS,
+    UVS,
     LEVELS,
     NAMING,
 )

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from plindro.core.mesh.mesh import F64, I32, I64
+from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.mesh.topology import number_roots, unite
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.unwrap.surface import Surface
@@ -140,7 +140,7 @@ def mean_normals(surface: Surface, chart: I32, count: int) -> F64:
     return facing
 
 
-def connected(surface: Surface, chart: I32, alone: np.ndarray) -> I32:  # type: ignore[type-arg]
+def connected(surface: Surface, chart: I32, alone: Mask) -> I32:
     """(T,) charts numbered anew so that each is connected; triangles that are ``alone`` get one of their own."""
     parent = np.arange(len(chart), dtype=np.int32)
     _connect(surface.twin, surface.barred, chart, alone, parent)

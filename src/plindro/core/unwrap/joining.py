@@ -1,7 +1,6 @@
 """Joining charts where their union can be laid flat: hinged where the seam between them fits, else relaxed together."""
 
 import heapq
-import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -9,7 +8,7 @@ import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
-from plindro.core.mesh.topology import find_root, number_roots, unite
+from plindro.core.mesh.topology import find_root, unite
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.unwrap.relaxing import Room, find_distortion, new_room, number_corners, relax
 from plindro.core.unwrap.surface import Surface
@@ -17,7 +16,6 @@ from plindro.core.uvs.overlap import triangles_overlap
 
 _FITS = 1e-4
 """How far, against its length, a seam may gape where charts are hinged along it without being relaxed."""
-_TURNS = 12
 FITTED, RELAXED, REFUSED = 0, 1, 2
 
 
@@ -27,15 +25,16 @@ class JoinLimits:
 
     ``stretch`` the largest L2 of a union, ``worst`` the largest stretch of one of its triangles, ``contact`` the
     shared length over the shorter rim that is worth it, ``filled`` the share of the smallest rectangle that it covers,
-    where its charts do, ``turns`` how often a union is relaxed.
+    where its charts do, ``gapes`` how far, against its length, a seam may gape for a union to be tried, ``turns`` how
+    often a union is relaxed.
     """
 
-    stretch: float = 1.004
+    stretch: float = 1.008
     worst: float = 1.6
     contact: float = 0.12
     filled: float = 0.55
-    gapes: float = 0.1
-    turns: int = _TURNS
+    gapes: float = 0.2
+    turns: int = 6
 
 
 @helper
@@ -47,8 +46,8 @@ def _side_ends(uv, side):  # type: ignore[no-untyped-def]
 
 @helper
 def _hinge(run, twin, lengths, uv, out):  # type: ignore[no-untyped-def]
-    """The turn and shift that bring the far side of a run of sides onto the near one: cosine, sine, x, y; then how far it
-    gapes at most, and its length."""
+    """The turn and shift that bring the far side of a run of sides onto the near one: cosine, sine, x, y; then how
+    far it gapes at most, and its length."""
     total, ax, ay, bx, by = 0.0, 0.0, 0.0, 0.0, 0.0
     for side in run:
         w = lengths[side]
@@ -87,9 +86,9 @@ def _gap(x, y, p, q, out):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _try_join(
+def _try_join(  # type: ignore[no-untyped-def]
     union, n_first, run, shared, twin, glued, cotangents, flat, areas, lengths, turns, gapes, room, uv, joined, out
-):  # type: ignore[no-untyped-def]
+):
     """Lay the union of two charts flat, into ``joined`` (N, 3, 2).
 
     ``union`` the triangles of the first, then of the second; ``run`` sides of the first to glue, ``shared`` all it
@@ -195,9 +194,7 @@ class Joiner:
         outer = (surface.twin >= 0) & ~surface.barred & ~glued
         self._rims = {c: self._sides(c, outer) for c in self._members}
         rim = ~glued
-        self._around = np.bincount(
-            np.repeat(self.chart, 3)[rim], surface.lengths[rim], minlength=count
-        ).tolist()
+        self._around = np.bincount(np.repeat(self.chart, 3)[rim], surface.lengths[rim], minlength=count).tolist()
         self._filled: dict[int, float] = {}
         # What was refused along a seam is not asked for again when one of the two has grown elsewhere.
         self._refused: set[tuple[int, int]] = set()
@@ -282,7 +279,9 @@ class Joiner:
         if least <= 1e-3 or area <= 0.0:
             return False
         scale = np.sqrt(flat / area)
-        if kind == RELAXED and (scale * np.sqrt(sum_ / area) > self.limits.stretch or scale * largest > self.limits.worst):
+        if kind == RELAXED and (
+            scale * np.sqrt(sum_ / area) > self.limits.stretch or scale * largest > self.limits.worst
+        ):
             return False
         filled = filled_share(joined.reshape(-1, 2), flat)
         if filled < self.limits.filled and filled < min(self._fill(a), self._fill(b)):

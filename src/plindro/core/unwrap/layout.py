@@ -29,8 +29,7 @@ class Layout:
 
 
 def _sum_by(values: F64, island: I32, count: int) -> F64:
-    total: F64 = np.bincount(island, values, minlength=count)
-    return total
+    return np.bincount(island, values, minlength=count).astype(np.float64)
 
 
 def even_out(layout: Layout, shares: F64 | None = None) -> F64:

@@ -1,7 +1,7 @@
 """Plain projections: flat along one axis, from six directions, around a cylinder or a sphere.
 
-Each is cut into charts so that none folds, none turns over and none lies on itself: where a projection sees a surface from
-behind, or twice, there is another chart.
+Each is cut into charts so that none folds, none turns over and none lies on itself: where a projection sees a
+surface from behind, or twice, there is another chart.
 """
 
 from collections.abc import Callable
@@ -23,8 +23,8 @@ Kind = Literal["planar", "box", "cylinder", "sphere"]
 
 @dataclass(frozen=True, slots=True)
 class Projection:
-    """What is projected and along which axis: ``planar`` along it, ``cylinder`` and ``sphere`` around it; ``box`` from six
-    directions."""
+    """What is projected and along which axis: ``planar`` along it, ``cylinder`` and ``sphere`` around it; ``box``
+    from six directions."""
 
     kind: Kind
     axis: Literal["x", "y", "z"] = "y"
@@ -81,7 +81,9 @@ def _around(surface: Surface, projection: Projection) -> tuple[I32, F64]:
     reference = np.take_along_axis(angle, np.argmax(~on_axis, axis=1)[:, None], axis=1)
     # By whole turns, so that corners in one place stay in one place.
     angle = angle + 2 * np.pi * np.round((reference - angle) / (2 * np.pi))
-    others = np.where(on_axis, 0.0, angle).sum(axis=1, keepdims=True) / np.maximum((~on_axis).sum(axis=1, keepdims=True), 1)
+    others = np.where(on_axis, 0.0, angle).sum(axis=1, keepdims=True) / np.maximum(
+        (~on_axis).sum(axis=1, keepdims=True), 1
+    )
     angle = np.where(on_axis, others, angle)
     if projection.kind == "cylinder":
         radius = float(np.sqrt((at[:, :, one] ** 2 + at[:, :, two] ** 2).mean()))

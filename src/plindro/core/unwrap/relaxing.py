@@ -1,6 +1,7 @@
 """Laying a chart flat with as little distortion as possible, without a triangle that turns over.
 
-As rigid as possible (Liu, Zhang, Xu, Gotsman and Gortler 2008): each triangle asks for itself as it is, turned as it lies now, and
+As rigid as possible (Liu, Zhang, Xu, Gotsman and Gortler 2008): each triangle asks for itself as it is, turned as it
+lies now, and
 the places that suit all together follow from a linear system, which conjugate gradients solve from where the chart
 lies already. A step goes no further than the first triangle that would lose its area on the way (Smith and Schaefer
 2015).
@@ -10,7 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from plindro.core.mesh.mesh import F64, I64
+from plindro.core.mesh.mesh import F64, I32, I64
 from plindro.core.mesh.topology import find_root, unite
 from plindro.core.numeric.kernels import helper, index, kernel
 
@@ -33,7 +34,7 @@ class Room(NamedTuple):
 
     local: I64
     place: I64
-    parent: np.ndarray  # type: ignore[type-arg]
+    parent: I32
     number: I64
     xy: F64
     wanted: F64
@@ -46,10 +47,10 @@ class Room(NamedTuple):
 def new_room(most: int, n_triangles: int) -> Room:
     """Room for charts of up to ``most`` triangles of a surface of ``n_triangles``."""
     n = 3 * most
-    pairs = [np.empty((n, 2)) for _ in range(5)]
+    xy, wanted, residual, ahead, product = (np.empty((n, 2)) for _ in range(5))
     return Room(
         np.empty(n, np.int64), np.full(n_triangles, -1, np.int64), np.empty(n, np.int32), np.empty(n, np.int64),
-        *pairs, np.empty(n),
+        xy, wanted, residual, ahead, product, np.empty(n),
     )  # fmt: skip
 
 
@@ -212,8 +213,7 @@ def _furthest(chart, room):  # type: ignore[no-untyped-def]
         du = room.wanted[c, 0] - room.wanted[a, 0] - u
         dv = room.wanted[c, 1] - room.wanted[a, 1] - v
         root = _first_root(dx * dv - dy * du, x * dv + dx * v - y * du - dy * u, now)
-        if _SHORT_OF * root < step:
-            step = _SHORT_OF * root
+        step = min(step, _SHORT_OF * root)
     return step
 
 

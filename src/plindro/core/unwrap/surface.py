@@ -1,4 +1,5 @@
-"""A triangle mesh as unwrapping needs it: welded by place, with what lies across each side and each triangle laid flat."""
+"""A triangle mesh as unwrapping needs it: welded by place, with what lies across each side and each triangle laid
+flat."""
 
 from dataclasses import dataclass
 

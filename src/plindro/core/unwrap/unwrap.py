@@ -19,8 +19,8 @@ from plindro.core.unwrap.surface import Surface, read_surface
 _ROUNDS = 6
 """How often what rounding has spoilt is cut out and all packed again."""
 _THIN = 2e-4
-"""Least height of a triangle that is an island of its own, against the root of the whole area: it keeps some area in single
-precision."""
+"""Least height of a triangle that is an island of its own, against the root of the whole area: it keeps some area in
+single precision."""
 _CUT, _PACKED = 0.7, 0.95
 Step = Callable[[float, str], None]
 

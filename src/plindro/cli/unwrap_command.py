@@ -1,0 +1,77 @@
+"""``plindro unwrap``: a UV channel made anew, and nothing else changed."""
+
+import sys
+from dataclasses import replace
+from pathlib import Path
+from typing import Literal
+
+import click
+
+from plindro.cli.output import DONE, grouped, print_findings
+from plindro.cli.single_file import format_of, open_prop, with_normals, write_single
+from plindro.cli.uvs_of import in_words
+from plindro.core.errors import InvalidSettings
+from plindro.core.findings import Finding, Severity
+from plindro.core.mesh.mesh import F32, Mesh
+from plindro.core.packing import Sheet
+from plindro.core.prop import Level
+from plindro.core.report import Report
+from plindro.core.stations.triangulation import TriangulationSettings
+from plindro.core.stations.triangulation import run as cut
+from plindro.core.unwrap.light_map import lay_light_map
+from plindro.core.unwrap.projections import Kind, Projection
+from plindro.core.unwrap.unwrap import unwrap_mesh
+from plindro.core.uvs.judge import judge_channel
+
+
+def unwrap_file(
+    file: str,
+    out: str,
+    channel: int,
+    resolution: int,
+    padding: int,
+    method: Literal["unwrap"] | Kind,
+    axis: Literal["x", "y", "z"],
+    rotations: int,
+) -> int:
+    """Make a channel of ``file`` anew and write ``out``: metres, Y up, pivot where it was.
+
+    Channel 1 is a light map: channel 0's islands side by side where they are sound, else an unwrap.
+    """
+    if channel == 1 and method != "unwrap":
+        raise InvalidSettings(f"unwrap: --method {method} is for channel 0; channel 1 is a light map")
+    kind, target, report = format_of(out), Path(out), Report()
+    if channel == 1 and kind == "obj":
+        raise InvalidSettings(f"{out}: OBJ holds one UV channel; write channel 1 to .glb or .usda")
+    prop = cut(open_prop(file, target.stem, report), TriangulationSettings(), report)
+    mesh = with_normals(prop.mesh, False, report)
+    sheet = Sheet(resolution, resolution, padding, (padding + 1) // 2)
+    projection = None if method == "unwrap" else Projection(method, axis)
+    with click.progressbar(length=1000, label="unwrapping", file=sys.stderr) as bar:
+
+        def say(done: float, doing: str) -> None:
+            bar.update(int(1000 * done) - bar.pos)
+
+        if channel == 0:
+            uvs = unwrap_mesh(mesh, sheet, say, n_turns=rotations, projection=projection).uvs
+        else:
+            laid = lay_light_map(mesh, resolution, padding, say)
+            uvs = laid.uvs
+            how = "channel 0's islands, packed anew" if laid.made == "islands" else "an unwrap of its own"
+            report.find(Finding("light-map-made", Severity.INFO, f"the light map is {how}"))
+    mesh = _with_channel(mesh, channel, uvs)
+    prop = replace(prop, mesh=mesh)
+    prop = replace(prop, levels=(Level(0, mesh, f"{prop.name}_LOD0" if kind == "glb" else prop.name),))
+    write_single(prop, kind, target)
+    figures = judge_channel(mesh, channel, resolution, len(prop.parts)).whole
+    click.echo(f"{file}: channel {channel} of {grouped(mesh.n_faces)} triangles")
+    click.echo(f"  → {out}  {in_words(figures)}")
+    print_findings(report.findings)
+    return DONE
+
+
+def _with_channel(mesh: Mesh, channel: int, uvs: F32) -> Mesh:
+    """The mesh with a channel replaced; a mesh without channel 0 gets the same on both."""
+    channels = list(mesh.uvs) or [uvs]
+    channels[channel : channel + 1] = [uvs]
+    return replace(mesh, uvs=tuple(channels))

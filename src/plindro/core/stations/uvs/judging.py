@@ -1,0 +1,107 @@
+"""Channels of LOD0 as facts, and what is said of them."""
+
+from dataclasses import asdict
+from typing import Literal
+
+import numpy as np
+
+from plindro.core.findings import Finding, Severity, counted, grouped
+from plindro.core.prop import Prop
+from plindro.core.stations.uvs.facts import ChannelFacts, DensityFacts, PartUvs, StretchFacts
+from plindro.core.uvs.judge import ChannelFigures, Judged, judge_channel
+
+_PIXELS = 1024
+"""Pixels along a side where a prop has no texture that says."""
+_UNEVEN = 3.0
+"""How many times less than the prop's median a part's density is worth saying."""
+Made = Literal["source", "unwrap", "box", "planar", "cylinder", "sphere", "islands"]
+
+
+def pixels_of(prop: Prop) -> int:
+    """Pixels along the side of the largest texture."""
+    return max((max(image.width, image.height) for image in prop.images), default=0) or _PIXELS
+
+
+def judge(prop: Prop, channel: int, made: Made, pixels: int) -> tuple[ChannelFacts, list[Finding]]:
+    """A channel of the prop's mesh, as facts and findings."""
+    judged = judge_channel(prop.mesh, channel, pixels, len(prop.parts))
+    facts = _facts(prop, judged, made, pixels)
+    return facts, [*_faults(channel, judged.whole), *_uneven(prop, channel, judged)]
+
+
+def _facts(prop: Prop, judged: Judged, made: Made, pixels: int) -> ChannelFacts:
+    whole = asdict(judged.whole)
+    seams, _ = whole.pop("seams"), whole.pop("tiles")
+    stretch, density = whole.pop("stretch"), whole.pop("density")
+    return ChannelFacts(
+        **whole,
+        made=made,
+        pixels=pixels,
+        stretch=stretch and StretchFacts(**stretch),
+        density=density and DensityFacts(**density),
+        seam_edges=seams["edges"],
+        seam_length=seams["length"],
+        seam_vertices=seams["engine_vertices"],
+        parts=[
+            PartUvs(
+                path=part.path,
+                islands=figures.islands,
+                overlap=figures.overlap,
+                outside=figures.outside,
+                density=None if figures.density is None else DensityFacts(**asdict(figures.density)),
+            )
+            for part, figures in list(zip(prop.parts, judged.parts, strict=True))[:200]
+            if figures is not None
+        ],
+    )
+
+
+def _faults(channel: int, figures: ChannelFigures) -> list[Finding]:
+    """What a channel has that no texture suits."""
+    findings = []
+    if figures.zero_area_triangles:
+        n = figures.zero_area_triangles
+        text = f"{counted(n, 'triangle')} without area on channel {channel}: a texture is smeared there"
+        findings.append(Finding("uv-zero-area", Severity.WARNING, text, n))
+    if figures.flipped_triangles:
+        n = figures.flipped_triangles
+        text = f"{counted(n, 'triangle')} flipped within islands of channel {channel}: they fold onto their neighbours"
+        findings.append(Finding("uv-folded", Severity.WARNING, text, n))
+    if figures.flipped_islands:
+        n = figures.flipped_islands
+        text = f"{counted(n, 'flipped island')} on channel {channel}: a texture is mirrored there"
+        findings.append(Finding("uv-flipped-islands", Severity.INFO, text, n))
+    if figures.gap is not None and figures.gap < 1.0 and not figures.overlap:
+        text = f"islands of channel {channel} come within {figures.gap:.2g} pixels of each other; their colours bleed"
+        findings.append(Finding("uv-bleeding", Severity.WARNING, text))
+    return findings
+
+
+def _uneven(prop: Prop, channel: int, judged: Judged) -> list[Finding]:
+    """Parts whose texture is much coarser than the prop's."""
+    if judged.whole.density is None:
+        return []
+    median = judged.whole.density.median
+    findings = []
+    for part, figures in zip(prop.parts, judged.parts, strict=True):
+        density = None if figures is None else figures.density
+        if density is None or density.median <= 0.0 or density.median * _UNEVEN > median:
+            continue
+        text = (
+            f"{part.name} has {grouped(round(density.median))} pixels per metre on channel {channel} where the prop "
+            f"has {grouped(round(median))}: its texture is blurred beside the others"
+        )
+        findings.append(Finding("uv-density-uneven", Severity.WARNING, text, part=part.path))
+    return findings
+
+
+def parts_without(prop: Prop) -> list[int]:
+    """Parts whose corners all lie in one point of channel 0: they have no UVs."""
+    mesh = prop.mesh
+    if not mesh.uvs:
+        return []
+    part = mesh.face_part[mesh.corner_face()]
+    low, high = np.full((len(prop.parts), 2), np.inf), np.full((len(prop.parts), 2), -np.inf)
+    np.minimum.at(low, part, mesh.uvs[0])
+    np.maximum.at(high, part, mesh.uvs[0])
+    return np.flatnonzero((low == high).all(axis=1)).tolist()

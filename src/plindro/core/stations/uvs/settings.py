@@ -1,0 +1,36 @@
+"""Settings of UVs."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from plindro.core.settings import StationSettings
+
+Method = Literal["source", "unwrap", "box", "planar", "cylinder", "sphere"]
+LightMapSource = Literal["off", "source", "make"]
+
+
+class UvsSettings(StationSettings):
+    """Where the UV channels come from. What is sound stays as it is, bit for bit."""
+
+    method: Method = Field(
+        "source",
+        description="channel 0: the source's, and unwrapped where it has none; unwrap: made anew; "
+        "or projected: box, planar, cylinder, sphere",
+    )
+    axis: Literal["x", "y", "z"] = Field("y", description="of a planar, cylinder or sphere projection")
+    channels: tuple[int, ...] | None = Field(
+        None, max_length=8, description="which of the source's channels ship, in this order; all where it is empty"
+    )
+    hard_edge_seams: bool = Field(False, description="hard edges are seams of what is unwrapped")
+    resolution: int = Field(1024, ge=16, le=8192, description="pixels along a side of the texture to unwrap for")
+    padding: int = Field(4, ge=0, le=64, description="empty pixels between islands")
+    rotations: Literal[4, 8, 16] = Field(4, description="in how many even turns an island may be packed")
+    light_map: LightMapSource = Field(
+        "off",
+        description="channel 1: off, as the source has it; source, and a prop without one that holds is stopped; make, "
+        "where the source's does not hold",
+    )
+    light_map_density: float = Field(32.0, gt=0.0, le=4096.0, description="pixels per metre of the light map")
+    light_map_padding: int = Field(2, ge=0, le=32, description="empty pixels between islands of the light map")
+    light_map_max: int = Field(1024, ge=16, le=8192, description="most pixels along a side of the light map")
