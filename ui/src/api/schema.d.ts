@@ -589,6 +589,66 @@ export interface components {
             what: string;
         };
         /**
+         * ChannelFacts
+         * @description A channel of LOD0. ``made`` says where it comes from; shares are of its area, ``used`` of the square.
+         */
+        ChannelFacts: {
+            /**
+             * Bleeds At
+             * @description the first mip level at which islands are less than a pixel apart
+             */
+            bleeds_at: number | null;
+            /**
+             * Border Gap
+             * @description pixels to the border of the square
+             */
+            border_gap: number | null;
+            density: components["schemas"]["DensityFacts"] | null;
+            /** Flipped Islands */
+            flipped_islands: number;
+            /** Flipped Triangles */
+            flipped_triangles: number;
+            /**
+             * Gap
+             * @description pixels between the two nearest islands
+             */
+            gap: number | null;
+            /** Islands */
+            islands: number;
+            /**
+             * Made
+             * @enum {string}
+             */
+            made: "source" | "unwrap" | "box" | "planar" | "cylinder" | "sphere" | "islands";
+            /** Mirrored Overlap */
+            mirrored_overlap: number;
+            /** Outside */
+            outside: number;
+            /** Overlap */
+            overlap: number;
+            /** Parts */
+            parts: components["schemas"]["PartUvs"][];
+            /**
+             * Pixels
+             * @description pixels along the side of the texture that gaps and density are told for
+             */
+            pixels: number;
+            /** Seam Edges */
+            seam_edges: number;
+            /** Seam Length */
+            seam_length: number;
+            /**
+             * Seam Vertices
+             * @description engine vertices that the seams cost
+             */
+            seam_vertices: number;
+            stretch: components["schemas"]["StretchFacts"] | null;
+            /** Used */
+            used: number;
+            /** Zero Area Triangles */
+            zero_area_triangles: number;
+        };
+        /**
          * CleanupFacts
          * @description The faults met, and the answer of the checks after the last repair.
          */
@@ -756,6 +816,18 @@ export interface components {
             deviation: number;
             /** Triangles */
             triangles: number;
+        };
+        /**
+         * DensityFacts
+         * @description Pixels per metre: the least, the one that half the surface is under, the largest.
+         */
+        DensityFacts: {
+            /** Largest */
+            largest: number;
+            /** Least */
+            least: number;
+            /** Median */
+            median: number;
         };
         /** DestinationOut */
         DestinationOut: {
@@ -975,6 +1047,21 @@ export interface components {
              * @description engine vertices
              */
             vertices: number;
+        };
+        /**
+         * LevelLightMap
+         * @description The light map of a level: LOD0's, carried over and sound, or laid anew.
+         */
+        LevelLightMap: {
+            /** Islands */
+            islands: number;
+            /** Level */
+            level: number;
+            /**
+             * Made
+             * @enum {string}
+             */
+            made: "first" | "carried" | "anew";
         };
         /**
          * LevelTarget
@@ -1289,6 +1376,23 @@ export interface components {
              */
             view_height: number;
         };
+        /**
+         * LightMapFacts
+         * @description What the light map is made of, for how many pixels, and of each level.
+         */
+        LightMapFacts: {
+            /** Levels */
+            levels: components["schemas"]["LevelLightMap"][];
+            /**
+             * Made
+             * @enum {string}
+             */
+            made: "source" | "islands" | "unwrap";
+            /** Pixels Per Metre */
+            pixels_per_metre: number;
+            /** Resolution */
+            resolution: number;
+        };
         /** LineIn */
         LineIn: {
             /** Line */
@@ -1570,6 +1674,21 @@ export interface components {
             computed: number;
             /** Kept */
             kept: number;
+            /** Path */
+            path: string;
+        };
+        /**
+         * PartUvs
+         * @description A channel on one part; shares of its area.
+         */
+        PartUvs: {
+            density: components["schemas"]["DensityFacts"] | null;
+            /** Islands */
+            islands: number;
+            /** Outside */
+            outside: number;
+            /** Overlap */
+            overlap: number;
             /** Path */
             path: string;
         };
@@ -2461,6 +2580,7 @@ export interface components {
             placement?: components["schemas"]["PlacementFacts"] | null;
             source?: components["schemas"]["SourceFacts"] | null;
             triangulation?: components["schemas"]["TriangulationFacts"] | null;
+            uvs?: components["schemas"]["UvsFacts"] | null;
         };
         /** StationsSettings */
         StationsSettings: {
@@ -2471,6 +2591,7 @@ export interface components {
             placement: components["schemas"]["PlacementSettings"];
             source: components["schemas"]["SourceSettings"];
             triangulation: components["schemas"]["TriangulationSettings"];
+            uvs: components["schemas"]["UvsSettings"];
         };
         /**
          * StorageOut
@@ -2487,6 +2608,20 @@ export interface components {
             removable: number;
             /** Shares */
             shares: components["schemas"]["ShareOut"][];
+        };
+        /**
+         * StretchFacts
+         * @description 1 at best: Sander's L2 and L∞, the mean conformal and area distortion.
+         */
+        StretchFacts: {
+            /** Area */
+            area: number;
+            /** Conformal */
+            conformal: number;
+            /** L2 */
+            l2: number;
+            /** Linf */
+            linf: number;
         };
         /**
          * TextureFact
@@ -2619,6 +2754,92 @@ export interface components {
             props: number[];
             /** Refused */
             refused: components["schemas"]["RefusedFile"][];
+        };
+        /** UvsFacts */
+        UvsFacts: {
+            /** Channels */
+            channels: components["schemas"]["ChannelFacts"][];
+            light_map: components["schemas"]["LightMapFacts"] | null;
+            /**
+             * Unwrapped Parts
+             * @description paths of parts that had no UVs
+             */
+            unwrapped_parts: string[];
+        };
+        /**
+         * UvsSettings
+         * @description Where the UV channels come from. What is sound stays as it is, bit for bit.
+         */
+        UvsSettings: {
+            /**
+             * Axis
+             * @description of a planar, cylinder or sphere projection
+             * @default y
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * Channels
+             * @description which of the source's channels ship, in this order; all where it is empty
+             */
+            channels?: number[] | null;
+            /**
+             * Hard Edge Seams
+             * @description hard edges are seams of what is unwrapped
+             * @default false
+             */
+            hard_edge_seams: boolean;
+            /**
+             * Light Map
+             * @description channel 1: off, as the source has it; source, and a prop without one that holds is stopped; make, where the source's does not hold
+             * @default off
+             * @enum {string}
+             */
+            light_map: "off" | "source" | "make";
+            /**
+             * Light Map Density
+             * @description pixels per metre of the light map
+             * @default 32
+             */
+            light_map_density: number;
+            /**
+             * Light Map Max
+             * @description most pixels along a side of the light map
+             * @default 1024
+             */
+            light_map_max: number;
+            /**
+             * Light Map Padding
+             * @description empty pixels between islands of the light map
+             * @default 2
+             */
+            light_map_padding: number;
+            /**
+             * Method
+             * @description channel 0: the source's, and unwrapped where it has none; unwrap: made anew; or projected: box, planar, cylinder, sphere
+             * @default source
+             * @enum {string}
+             */
+            method: "source" | "unwrap" | "box" | "planar" | "cylinder" | "sphere";
+            /**
+             * Padding
+             * @description empty pixels between islands
+             * @default 4
+             */
+            padding: number;
+            /**
+             * Resolution
+             * @description pixels along a side of the texture to unwrap for
+             * @default 1024
+             */
+            resolution: number;
+            /**
+             * Rotations
+             * @description in how many even turns an island may be packed
+             * @default 4
+             * @enum {integer}
+             */
+            rotations: 4 | 8 | 16;
         };
     };
     responses: never;

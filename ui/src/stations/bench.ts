@@ -88,6 +88,8 @@ export const places = {
   /** Within the 3D view. */
   drawn: tunnel(),
   picture: tunnel(),
+  /** Beside the view, in its height. */
+  aside: tunnel(),
   /** Over the view, and in the row of its tools. */
   overlay: tunnel(),
   above: tunnel(),

@@ -6,6 +6,7 @@ import { PLACEMENT } from "./placement";
 import { SOURCE } from "./source";
 import type { Station } from "./station";
 import { TRIANGULATION } from "./triangulation";
+import { UVS } from "./uvs";
 
 /** The stations in their order. A new one is a folder beside this file and one line here. */
-export const STATIONS: Station[] = [SOURCE, PLACEMENT, CLEANUP, TRIANGULATION, NORMALS, LEVELS, NAMING];
+export const STATIONS: Station[] = [SOURCE, PLACEMENT, CLEANUP, TRIANGULATION, NORMALS, UVS, LEVELS, NAMING];

@@ -170,33 +170,36 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
           />
           <Panel minSize={420} className="!overflow-hidden">
             <div className="flex h-full min-w-0 flex-col">
-              <div className="relative min-h-0 grow">
-                <Guarded what="The view" on={[prop.model]}>
-                  <BenchStage
-                    prop={prop}
-                    shown={shown}
-                    loading={loaded.loading || job !== undefined}
-                    problem={loaded.error}
-                    onRetry={loaded.retry}
-                    onRebuild={() => rebuild()}
-                    job={job ?? null}
-                    onCancel={(jobId) => cancel.mutate(jobId)}
-                    eye={eye}
-                    mode={mode}
-                    onMode={setMode}
-                    figure={figure}
-                    onFigure={setFigure}
-                    finding={finding}
-                    place={place}
-                    onPlace={stepPlace}
-                    stamp={stamp}
-                    onFrame={frame}
-                    onSplit={setSplit}
-                    onToggleSplit={toggleSplit}
-                    onLevel={setLeft}
-                    onRight={setRight}
-                  />
-                </Guarded>
+              <div className="flex min-h-0 grow">
+                <div className="relative min-w-0 grow">
+                  <Guarded what="The view" on={[prop.model]}>
+                    <BenchStage
+                      prop={prop}
+                      shown={shown}
+                      loading={loaded.loading || job !== undefined}
+                      problem={loaded.error}
+                      onRetry={loaded.retry}
+                      onRebuild={() => rebuild()}
+                      job={job ?? null}
+                      onCancel={(jobId) => cancel.mutate(jobId)}
+                      eye={eye}
+                      mode={mode}
+                      onMode={setMode}
+                      figure={figure}
+                      onFigure={setFigure}
+                      finding={finding}
+                      place={place}
+                      onPlace={stepPlace}
+                      stamp={stamp}
+                      onFrame={frame}
+                      onSplit={setSplit}
+                      onToggleSplit={toggleSplit}
+                      onLevel={setLeft}
+                      onRight={setRight}
+                    />
+                  </Guarded>
+                </div>
+                <places.aside.Out />
               </div>
               <EvidencePanel>
                 <Guarded what="The evidence" on={[open, prop]}>
