@@ -123,3 +123,50 @@ def test_versions_and_help_are_there_without_a_file() -> None:
     unknown = plindro("polish")
     assert unknown.returncode == 2
     assert "polish" in unknown.stderr
+
+
+def _channels(file: Path) -> list[dict[str, float]]:
+    """What ``inspect`` says of a file's UVs."""
+    document = json.loads(plindro("inspect", file, "--json").stdout)
+    channels: list[dict[str, float]] = document["uvs"]["channels"]
+    return channels
+
+
+def test_a_channel_is_made_anew_and_read_back_sound(shipped: Path, tmp_path: Path) -> None:
+    source = shipped.parent / "sheet.obj"
+    run = plindro("unwrap", source, "--out", tmp_path / "a.glb", "--resolution", "256", "--padding", "3")
+    assert run.returncode == 0
+    assert run.stdout.splitlines()[0] == f"{source}: channel 0 of 128 triangles"
+    (made,) = _channels(tmp_path / "a.glb")
+    assert (made["islands"], made["overlap"], made["flipped_islands"]) == (1, 0.0, 0)
+    assert made["used"] > 0.9
+    assert plindro("unwrap", source, "--out", tmp_path / "b.obj", "--method", "box", "--axis", "x").returncode == 0
+    assert _channels(tmp_path / "b.obj")[0]["islands"] == 1
+
+
+def test_a_light_map_is_a_second_channel_beside_the_first(shipped: Path, tmp_path: Path) -> None:
+    source = shipped.parent / "sheet.obj"
+    run = plindro("unwrap", source, "--out", tmp_path / "a.glb", "--channel", "1", "--resolution", "64")
+    assert "the light map is channel 0's islands, packed anew" in run.stdout
+    first, second = _channels(tmp_path / "a.glb")
+    assert first["used"] == pytest.approx(1.0)
+    assert (second["islands"], second["overlap"], second["outside"]) == (1, 0.0, 0.0)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (("--out", "a.obj", "--channel", "1"), "OBJ holds one UV channel"),
+        (("--out", "a.glb", "--channel", "1", "--method", "box"), "channel 1 is a light map"),
+        (("--out", "a.glb", "--resolution", "16", "--padding", "16"), "do not fit into 16 x 16 pixels"),
+    ],
+)
+def test_what_cannot_be_unwrapped_is_said_in_one_line(
+    shipped: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, arguments: tuple[str, ...], said: str
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    run = plindro("unwrap", shipped.parent / "sheet.obj", *arguments)
+    assert run.returncode == 2
+    assert said in run.stderr
+    assert "Traceback" not in run.stderr
+    assert list(tmp_path.iterdir()) == []

@@ -24,8 +24,9 @@ _FINE = 0.004
 """How close to the largest scale the search comes."""
 _COARSE = 256
 """Texels along the shorter side from which on the search begins with half of them."""
-_INSIDE = 1e-6
-"""Texels that an island keeps from the lines of its outermost texels, so that rounding covers no more."""
+_INSIDE = 1e-3
+"""Texels that an island keeps from the lines of its outermost texels, so that single precision covers
+no more."""
 
 
 @dataclass(frozen=True, slots=True)

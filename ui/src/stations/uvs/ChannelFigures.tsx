@@ -2,7 +2,9 @@ import type { PropDetail } from "../../api/client";
 import { count } from "../../parts/format";
 import { Heading } from "../../parts/Heading";
 
-type Channel = NonNullable<PropDetail["facts"]["uvs"]>["channels"][number];
+type Facts = NonNullable<PropDetail["facts"]["uvs"]>;
+type Channel = Facts["channels"][number];
+type LightMap = NonNullable<Facts["light_map"]>;
 
 const percent = (share: number): string => `${(100 * share).toFixed(share < 0.0995 && share > 0 ? 1 : 0)} %`;
 const MADE: Record<Channel["made"], string> = {
@@ -12,7 +14,7 @@ const MADE: Record<Channel["made"], string> = {
   planar: "projected flat",
   cylinder: "projected around a cylinder",
   sphere: "projected around a sphere",
-  islands: "channel 0's islands, packed anew",
+  islands: "channel 0's islands",
 };
 
 /** What each figure says, and whether it is one to look at. */
@@ -21,15 +23,14 @@ const ROWS: {
   value: (channel: Channel) => string;
   note?: (channel: Channel) => string | null;
 }[] = [
-  { label: "comes from", value: ({ made }) => MADE[made] },
   { label: "islands", value: ({ islands }) => count(islands) },
-  { label: "of the square used", value: ({ used }) => percent(used) },
+  { label: "square used", value: ({ used }) => percent(used) },
   {
     label: "overlapping",
     value: ({ overlap }) => percent(overlap),
     note: ({ mirrored_overlap: mirrored }) => (mirrored ? `${percent(mirrored)} mirrored` : null),
   },
-  { label: "outside the square", value: ({ outside }) => percent(outside) },
+  { label: "outside", value: ({ outside }) => percent(outside) },
   {
     label: "flipped islands",
     value: ({ flipped_islands: islands }) => count(islands),
@@ -43,21 +44,21 @@ const ROWS: {
     value: ({ stretch }) => (stretch ? `${stretch.l2.toFixed(3)} / ${stretch.linf.toFixed(2)}` : "–"),
   },
   {
-    label: "density, median",
-    value: ({ density }) => (density ? `${count(Math.round(density.median))} px/m` : "–"),
+    label: "density, px/m",
+    value: ({ density }) => (density ? `${count(Math.round(density.median))}` : "–"),
     note: ({ density }) =>
       density ? `${count(Math.round(density.least))} to ${count(Math.round(density.largest))}` : null,
   },
   {
     label: "smallest gap",
-    value: ({ gap, pixels }) => (gap === null ? "–" : `${gap.toPrecision(2)} px of ${count(pixels)}`),
-    note: ({ gap, bleeds_at: mip }) => (gap && mip !== null ? `bleeds from mip ${mip}` : null),
+    value: ({ gap }) => (gap === null ? "–" : `${gap.toPrecision(2)} px`),
+    note: ({ gap, bleeds_at: mip, pixels }) =>
+      gap && mip !== null ? `of ${count(pixels)}, mip ${mip} bleeds` : `of ${count(pixels)}`,
   },
   {
     label: "seams",
     value: ({ seam_edges: edges }) => count(edges),
-    note: ({ seam_length: metres, seam_vertices: vertices }) =>
-      `${metres.toPrecision(3)} m, ${count(vertices)} engine vertices`,
+    note: ({ seam_length: metres, seam_vertices: vertices }) => `${metres.toPrecision(3)} m, +${count(vertices)} verts`,
   },
 ];
 
@@ -67,76 +68,67 @@ export function ChannelFigures({ prop }: { prop: PropDetail }) {
   const channels = facts?.channels ?? [];
   const light = facts?.light_map;
   return (
-    <div className="flex h-full">
-      <div className="flex min-w-0 grow flex-col">
-        <Heading
-          question="Are the UVs sound?"
-          reading="Of LOD0: areas as shares of the channel, exact; gaps and density for its texture."
-        />
-        <div
-          className="min-h-0 grow overflow-auto px-4 pb-2"
-          tabIndex={0}
-          role="region"
-          aria-label="UV channels in figures"
-        >
-          {channels.length ? (
+    <div className="flex h-full flex-col">
+      <Heading
+        question="Are the UVs sound?"
+        reading="Of LOD0: areas as exact shares of the channel; density as median, least to largest; gaps in pixels of its texture."
+      />
+      <div
+        className="min-h-0 grow overflow-auto px-4 pb-2"
+        tabIndex={0}
+        role="region"
+        aria-label="UV channels in figures"
+      >
+        {channels.length ? (
+          <>
             <table className="w-full">
               <thead>
-                <tr className="text-left text-sm text-quiet">
-                  <th className="font-normal" />
-                  {channels.map((_, index) => (
-                    <th key={index} className="py-0.5 pr-4 font-medium">
-                      Channel {index}
-                      {index === 1 && light ? ", light map" : ""}
+                <tr className="text-left align-bottom text-sm text-quiet">
+                  <th className="py-0.5 pr-4 font-normal">channel</th>
+                  {ROWS.map(({ label }) => (
+                    <th key={label} className="py-0.5 pr-4 font-normal">
+                      {label}
                     </th>
                   ))}
                 </tr>
               </thead>
               <tbody>
-                {ROWS.map(({ label, value, note }) => (
-                  <tr key={label} className="border-t border-rule">
-                    <td className="py-0.5 pr-4 whitespace-nowrap text-quiet">{label}</td>
-                    {channels.map((channel, index) => (
-                      <td key={index} className="pr-4">
-                        <span className="figure">{value(channel)}</span>
-                        {note?.(channel) && <span className="pl-2 text-sm text-quiet">{note(channel)}</span>}
+                {channels.map((channel, index) => (
+                  <tr key={index} className="border-t border-rule align-top">
+                    <th className="py-1 pr-4 text-left font-medium">
+                      {index}
+                      <span className="block text-sm font-normal whitespace-nowrap text-quiet">
+                        {index === 1 && light ? "light map, " : ""}
+                        {MADE[channel.made]}
+                      </span>
+                    </th>
+                    {ROWS.map(({ label, value, note }) => (
+                      <td key={label} className="py-1 pr-4">
+                        <span className="figure whitespace-nowrap">{value(channel)}</span>
+                        <span className="block text-sm whitespace-nowrap text-quiet">{note?.(channel)}</span>
                       </td>
                     ))}
                   </tr>
                 ))}
               </tbody>
             </table>
-          ) : (
-            <p className="text-quiet">This prop has no UVs.</p>
-          )}
-        </div>
+            {light && (
+              <p className="border-t border-rule pt-1 text-sm">
+                <span className="text-quiet">Light map of each level: </span>
+                {lightMapsInWords(light.levels)}
+              </p>
+            )}
+          </>
+        ) : (
+          <p className="text-quiet">This prop has no UVs.</p>
+        )}
       </div>
-      {light && <LightMaps levels={light.levels} />}
     </div>
   );
 }
 
-const HOW = { first: "laid for LOD0", carried: "carried over, holds", anew: "laid anew" };
+const HOW = { first: "laid", carried: "carried over", anew: "laid anew" };
 
-function LightMaps({
-  levels,
-}: {
-  levels: NonNullable<NonNullable<PropDetail["facts"]["uvs"]>["light_map"]>["levels"];
-}) {
-  return (
-    <div className="w-64 shrink-0 overflow-auto border-l border-rule">
-      <Heading question="Does each level have one?" reading="The light map of every level." />
-      <table className="mx-4 mt-1">
-        <tbody>
-          {levels.map(({ level, made, islands }) => (
-            <tr key={level}>
-              <td className="figure py-0.5 pr-3">LOD{level}</td>
-              <td className="pr-3">{HOW[made]}</td>
-              <td className="figure text-sm text-quiet">{count(islands)} islands</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
-  );
+function lightMapsInWords(levels: LightMap["levels"]): string {
+  return levels.map(({ level, made, islands }) => `LOD${level} ${HOW[made]}, ${count(islands)} islands`).join(" · ");
 }

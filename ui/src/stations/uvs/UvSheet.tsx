@@ -66,6 +66,8 @@ function Hand({ channel, onHover, onPick, stamp }: Pick<UvSheetProps, "channel" 
   useEffect(() => {
     camera.zoom = FILLS * Math.min(size.width, size.height);
     camera.position.set(0.5, 0.5, 10);
+    // A camera looks at the origin unless it is told where to.
+    camera.rotation.set(0, 0, 0);
     moved.current = false;
     camera.updateProjectionMatrix();
     invalidate();

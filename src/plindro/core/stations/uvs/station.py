@@ -43,7 +43,7 @@ def run(prop: Prop, settings: UvsSettings, report: Report) -> Prop:
 
 
 def _pixels(prop: Prop, settings: UvsSettings, made: Made) -> int:
-    return pixels_of(prop) if made == "source" or prop.images else settings.resolution
+    return pixels_of(prop) if made == "source" else settings.resolution
 
 
 def _chosen(prop: Prop, settings: UvsSettings, report: Report) -> Prop:

@@ -1,0 +1,264 @@
+"""What is unwrapped and packed: nothing folds, nothing overlaps, all lies in the square so many pixels apart."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.ndimage import binary_dilation
+
+from plindro.core.errors import Cancelled, InvalidSettings
+from plindro.core.mesh.mesh import F64, I64, Mesh, make_triangles
+from plindro.core.packing import Islands, Sheet, pack
+from plindro.core.polygons import triangulate
+from plindro.core.unwrap.light_map import choose_resolution, is_light_map, lay_light_map
+from plindro.core.unwrap.projections import Projection
+from plindro.core.unwrap.unwrap import Unwrapped, unwrap_mesh
+from plindro.core.uvs.judge import ChannelFigures, judge_channel
+from plindro.core.uvs.overlap import measure_overlap
+from plindro.core.uvs.sheet import find_seams, lay_out
+from tests.shapes import bumpy_sphere, cube, drilled_block, join, moved, random_rotation, wavy_sheet
+
+PIXELS, PADDING = 256, 3
+SHEET = Sheet(PIXELS, PIXELS, PADDING, 2)
+
+
+def _silent(done: float, doing: str) -> None:
+    """Progress that nobody watches."""
+
+
+def _tube(sides: int, rings: int) -> Mesh:
+    """An open tube of radius 1 and height 2, which unrolls without stretch."""
+    angle = 2 * np.pi * np.arange(sides) / sides
+    ring = np.column_stack([np.cos(angle), np.zeros(sides), np.sin(angle)])
+    points = np.concatenate([ring + (0, 2 * i / rings, 0) for i in range(rings + 1)])
+    a = (np.arange(rings)[:, None] * sides + np.arange(sides)).reshape(-1)
+    b = (np.arange(rings)[:, None] * sides + (np.arange(sides) + 1) % sides).reshape(-1)
+    return make_triangles(
+        points, np.concatenate([np.stack([a, a + sides, b], 1), np.stack([b, a + sides, b + sides], 1)])
+    )
+
+
+SHAPES: dict[str, Callable[[], Mesh]] = {
+    "cube": lambda: triangulate(cube()).mesh,
+    "ball": lambda: triangulate(bumpy_sphere(14)).mesh,
+    "sheet": lambda: triangulate(wavy_sheet(10)).mesh,
+    "drilled": lambda: drilled_block(3, 2),
+    "tube": lambda: _tube(16, 3),
+    # Doubled sheets that touch, and shells in one place: welded they share edges that more than two faces meet in.
+    "heap": lambda: join(*(moved(triangulate(cube()).mesh, (0.5 * i, 0.0, 0.0)) for i in range(3))),
+}
+PROJECTIONS = (None, *(Projection(kind) for kind in ("box", "planar", "cylinder", "sphere")))
+
+
+def _unwrapped(mesh: Mesh, made: Unwrapped) -> Mesh:
+    return replace(mesh, uvs=(made.uvs,))
+
+
+def _figures(mesh: Mesh, made: Unwrapped) -> ChannelFigures:
+    return judge_channel(_unwrapped(mesh, made), 0, PIXELS, 1).whole
+
+
+def _covered(mesh: Mesh) -> tuple[np.ndarray, int]:
+    """(pixels, pixels) number of the island that touches each, sampled finely within each triangle; and a clash."""
+    laid = lay_out(mesh, 0)
+    step = np.linspace(0.0, 1.0, 60)
+    a, b = (grid.reshape(-1) for grid in np.meshgrid(step, step))
+    weights = np.stack([1 - a, a * (1 - b), a * b], axis=1)
+    of = np.full((PIXELS, PIXELS), -1)
+    clashes = 0
+    for t, corners in enumerate(laid.corners):
+        at = np.clip((weights @ corners * PIXELS).astype(int), 0, PIXELS - 1)
+        seen = of[at[:, 1], at[:, 0]]
+        clashes += int(((seen >= 0) & (seen != laid.island[t])).sum())
+        of[at[:, 1], at[:, 0]] = laid.island[t]
+    return of, clashes
+
+
+@pytest.mark.parametrize("projection", PROJECTIONS, ids=lambda p: p.kind if p else "itself")
+@pytest.mark.parametrize("shape", SHAPES)
+def test_nothing_folds_overlaps_or_leaves_the_square(shape: str, projection: Projection | None) -> None:
+    mesh = SHAPES[shape]()
+    made = unwrap_mesh(mesh, SHEET, _silent, projection=projection)
+    figures = _figures(mesh, made)
+    assert (figures.flipped_islands, figures.flipped_triangles, figures.zero_area_triangles) == (0, 0, 0)
+    assert figures.overlap == 0.0
+    assert not measure_overlap(lay_out(_unwrapped(mesh, made), 0)).any.any()
+    assert figures.outside == 0.0
+    assert figures.islands == made.islands
+    assert figures.gap is None or figures.gap >= PADDING
+    assert figures.border_gap is not None
+    assert figures.border_gap >= 2.0
+
+
+@pytest.mark.parametrize("shape", ["cube", "ball", "drilled"])
+def test_padding_is_kept_in_pixels(shape: str) -> None:
+    mesh = SHAPES[shape]()
+    of, clashes = _covered(_unwrapped(mesh, unwrap_mesh(mesh, SHEET, _silent)))
+    assert clashes == 0
+    for island in range(of.max() + 1):
+        near = binary_dilation(of == island, np.ones((3, 3)), iterations=PADDING)
+        assert not ((of >= 0) & (of != island) & near).any()
+
+
+@settings(deadline=None, max_examples=8)
+@given(seed=st.integers(0, 1000))
+def test_any_bumpy_ball_is_unwrapped_soundly_and_alike_each_time(seed: int) -> None:
+    mesh = triangulate(bumpy_sphere(10, seed=seed, height=0.4)).mesh
+    made = unwrap_mesh(mesh, SHEET, _silent)
+    figures = _figures(mesh, made)
+    assert (figures.overlap, figures.flipped_triangles, figures.zero_area_triangles) == (0.0, 0, 0)
+    assert figures.stretch is not None
+    assert figures.stretch.l2 < 1.05
+    assert np.array_equal(unwrap_mesh(mesh, SHEET, _silent).uvs, made.uvs)
+
+
+@pytest.mark.parametrize("seed", [0, 1])
+def test_what_unrolls_keeps_its_area_and_its_shape(seed: int) -> None:
+    tube = _tube(24, 4)
+    mesh = replace(tube, positions=tube.positions @ random_rotation(seed).T)
+    made = unwrap_mesh(mesh, SHEET, _silent)
+    assert made.islands == 1
+    laid = lay_out(_unwrapped(mesh, made), 0)
+    flat = abs(laid.areas) * (PIXELS / made.pixels_per_metre) ** 2
+    assert flat == pytest.approx(laid.surface, rel=1e-4)
+    # Straight and upright: a rectangle fills its bounds.
+    assert np.ptp(laid.corners.reshape(-1, 2), axis=0).prod() == pytest.approx(abs(laid.areas).sum(), rel=1e-3)
+    assert find_seams(_unwrapped(mesh, made), 0, laid).length == pytest.approx(2.0, rel=1e-4)
+
+
+def test_density_is_even() -> None:
+    mesh = join(triangulate(cube()).mesh, moved(triangulate(cube()).mesh, (5.0, 0.0, 0.0), scale=0.1))
+    density = _figures(mesh, unwrap_mesh(mesh, SHEET, _silent)).density
+    assert density is not None
+    assert density.largest / density.least < 1.02
+
+
+def test_seams_that_are_asked_for_are_cut() -> None:
+    mesh = triangulate(cube()).mesh
+    sides = np.array([[0, 1], [2, 3], [4, 5], [6, 7], [0, 2], [1, 3], [4, 6], [5, 7], [0, 4], [1, 5], [2, 6], [3, 7]])
+    free, cut = (unwrap_mesh(mesh, SHEET, _silent, seams=seams) for seams in (None, sides.astype(np.int32)))
+    assert cut.islands == 6 > free.islands
+
+
+def test_a_triangle_without_area_takes_no_room() -> None:
+    mesh = triangulate(cube()).mesh
+    corners = np.concatenate([mesh.triangles(), [[0, 1, 1]]])
+    made = unwrap_mesh(make_triangles(mesh.positions, corners), SHEET, _silent)
+    assert np.ptp(made.uvs[-3:], axis=0).tolist() == [0.0, 0.0]
+    with pytest.raises(InvalidSettings, match="no triangle has area"):
+        unwrap_mesh(make_triangles(mesh.positions, [[0, 1, 1]]), SHEET, _silent)
+
+
+def test_it_can_be_called_off_at_any_step() -> None:
+    mesh = SHAPES["ball"]()
+    steps: list[float] = []
+    unwrap_mesh(mesh, SHEET, lambda done, doing: steps.append(done))
+    assert steps == sorted(steps)
+    assert steps[0] == 0.0
+    assert steps[-1] == 1.0
+
+    def stop(done: float, doing: str) -> None:
+        if done >= steps[len(steps) // 2]:
+            raise Cancelled("called off")
+
+    with pytest.raises(Cancelled):
+        unwrap_mesh(mesh, SHEET, stop)
+
+
+def _rectangles(sizes: list[tuple[float, float]]) -> Islands:
+    sides = []
+    for width, height in sizes:
+        at = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)
+        sides.append(np.stack([at, np.roll(at, -1, axis=0)], axis=1))
+    first: I64 = 4 * np.arange(len(sizes) + 1)
+    each: F64 = np.prod(np.array(sizes), axis=1)
+    return Islands(np.concatenate(sides), first, each)
+
+
+@settings(deadline=None, max_examples=25)
+@given(
+    sizes=st.lists(st.tuples(st.floats(0.05, 3.0), st.floats(0.05, 3.0)), min_size=1, max_size=12),
+    padding=st.integers(0, 5),
+    turns=st.sampled_from([4, 8]),
+)
+def test_rectangles_are_packed_apart(sizes: list[tuple[float, float]], padding: int, turns: int) -> None:
+    islands, sheet = _rectangles(sizes), Sheet(128, 96, padding, 3)
+    packed = pack(islands, sheet, turns, lambda done: None)
+    of = np.repeat(np.arange(len(sizes)), 8)
+    at = packed.place(islands.sides.reshape(-1, 2), of)
+    assert (at >= 3.0).all()
+    assert (at <= np.array([128, 96]) - 3.0).all()
+    taken = np.zeros((96, 128), int)
+    step = np.linspace(0.0, 1.0, 200)
+    a, b = (grid.reshape(-1, 1) for grid in np.meshgrid(step, step))
+    for i in range(len(sizes)):
+        o, x, _, y = at[8 * i : 8 * i + 8 : 2]
+        cells = np.unique((o + a * (x - o) + b * (y - o)).astype(int), axis=0)
+        own = np.zeros_like(taken, bool)
+        own[cells[:, 1], cells[:, 0]] = True
+        wide = binary_dilation(own, np.ones((3, 3)), iterations=padding) if padding else own
+        assert not taken[wide].any()
+        taken[own] = 1
+
+
+def test_a_ring_holds_what_fits_into_its_hole() -> None:
+    outer, inner = (np.array([[-s, -s], [s, -s], [s, s], [-s, s]], float) for s in (1.0, 0.8))
+    rim = [np.stack([at, np.roll(at, -1, axis=0)], axis=1) for at in (outer, inner, 0.7 * outer)]
+    islands = Islands(np.concatenate(rim), np.array([0, 8, 12]), np.array([4 - 2.56, 1.96]))
+    packed = pack(islands, Sheet(128, 128, 1, 0), 4, lambda done: None)
+    assert packed.scale == pytest.approx(64, rel=0.02)
+
+
+def test_too_much_for_a_sheet_is_said() -> None:
+    with pytest.raises(InvalidSettings, match="100 islands, 8 pixels apart, do not fit into 32 x 32 pixels"):
+        pack(_rectangles([(1.0, 1.0)] * 100), Sheet(32, 32, 8, 4), 4, lambda done: None)
+
+
+def _stacked(mesh: Mesh) -> Mesh:
+    """UVs of a cube whose opposite sides lie on each other, one of each two mirrored, past the square."""
+    normals = np.cross(*(np.diff(mesh.positions[mesh.triangles()], axis=1)[:, k] for k in (0, 1)))
+    uvs = np.empty((mesh.n_faces, 3, 2))
+    for t in range(mesh.n_faces):
+        axis = int(np.argmax(abs(normals[t])))
+        at = mesh.positions[mesh.triangles()[t]][:, [k for k in range(3) if k != axis]]
+        uvs[t] = 2.0 * (at - mesh.positions.min()) / np.ptp(mesh.positions) + 3.0 * axis
+    return replace(mesh, uvs=(uvs.reshape(-1, 2).astype(np.float32),))
+
+
+def test_a_light_map_is_laid_of_sound_islands_without_a_new_cut() -> None:
+    mesh = _stacked(triangulate(cube()).mesh)
+    assert not is_light_map(mesh, 0, PIXELS, 1)
+    made = lay_light_map(mesh, PIXELS, 2, _silent)
+    lit = replace(mesh, uvs=(mesh.uvs[0], made.uvs))
+    assert made.made == "islands"
+    assert is_light_map(lit, 1, PIXELS, 2)
+    assert not is_light_map(lit, 1, PIXELS, 40)
+    before, after = (find_seams(lit, channel, lay_out(lit, channel)).edges for channel in (0, 1))
+    assert before == after
+    figures = judge_channel(lit, 1, PIXELS, 1).whole
+    assert figures.density is not None
+    assert figures.density.largest / figures.density.least < 1.02
+
+
+@pytest.mark.parametrize("fault", ["folded", "stretched", "flat"])
+def test_a_light_map_is_unwrapped_where_the_islands_are_not_sound(fault: str) -> None:
+    mesh = _stacked(triangulate(cube()).mesh)
+    uvs = mesh.uvs[0].reshape(-1, 3, 2).copy()
+    if fault == "folded":
+        # The corner that the other half of the side does not have, over to that one.
+        uvs[0, 1] = 0.9 * (uvs[0, 0] + uvs[0, 2]) - 0.8 * uvs[0, 1]
+    elif fault == "stretched":
+        uvs[:, :, 0] *= 9.0
+    else:
+        uvs[0] = uvs[0, 0]
+    mesh = replace(mesh, uvs=(uvs.reshape(-1, 2),))
+    made = lay_light_map(mesh, PIXELS, 2, _silent)
+    assert made.made == "unwrap"
+    assert is_light_map(replace(mesh, uvs=(mesh.uvs[0], made.uvs)), 1, PIXELS, 2)
+
+
+def test_resolutions_are_powers_of_two_that_reach_the_density() -> None:
+    assert [choose_resolution(1.0, density, 32, 1024) for density in (1, 32, 64, 90, 5000)] == [32, 64, 128, 128, 1024]

@@ -1,0 +1,162 @@
+"""Station UVs: what is sound stays bit for bit, what is missing is made, and each level has a light map that holds."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from plindro.core.destinations import DESTINATIONS
+from plindro.core.findings import Severity
+from plindro.core.line import BuiltProp, StationLine, override, run_line
+from plindro.core.mesh.mesh import F32, Mesh
+from plindro.core.polygons import triangulate
+from plindro.core.prop import Prop
+from plindro.core.report import Report
+from plindro.core.scene import Material, Part, Scene
+from plindro.core.shading.normals import normals_by_angle
+from plindro.core.stations.uvs import UvsFacts, UvsSettings, run
+from plindro.core.unwrap.light_map import is_light_map
+from plindro.core.uvs.judge import judge_channel
+from tests.shapes import bumpy_sphere, cube, join, moved, wavy_sheet
+
+LINE = StationLine(name="tried", title="Tried")
+
+
+def _planar(mesh: Mesh, scale: float = 0.5) -> F32:
+    """UVs from above: sound on a sheet, one side over the other on what is closed."""
+    at = mesh.positions[mesh.corner_vertex][:, [0, 2]]
+    low = at.min(axis=0)
+    return ((at - low) / np.ptp(at, axis=0).max() * scale + 0.1).astype(np.float32)
+
+
+def _prop(mesh: Mesh, parts: tuple[str, ...] = ("body",)) -> Prop:
+    named = tuple(Part(name, name) for name in parts)
+    return Prop("thing", replace(mesh, normals=normals_by_angle(mesh, 40.0)), named, (Material("grey"),))
+
+
+def _at(prop: Prop, **settings: object) -> tuple[Prop, UvsFacts, dict[str, str]]:
+    """What the station makes of a prop, its facts, and its findings' messages by code."""
+    report = Report()
+    made = run(prop, UvsSettings.model_validate(settings), report)
+    facts = report.stated(UvsFacts)
+    return made, facts, {finding.code: finding.message for finding in report.findings}
+
+
+def _built(mesh: Mesh, **settings: object) -> BuiltProp:
+    scene = Scene("thing", "OBJ", mesh, (Part("body", "body"),), (Material("grey"),))
+    line = override(LINE, {"uvs": settings, "placement": {"pivot": "source"}})
+    return run_line(scene, line, DESTINATIONS[0], Report())
+
+
+def test_uvs_that_are_there_stay_bit_for_bit() -> None:
+    mesh = triangulate(wavy_sheet(8)).mesh
+    own = (_planar(mesh), _planar(mesh, 3.0))
+    made, facts, findings = _at(_prop(replace(mesh, uvs=own)))
+    assert all(np.array_equal(a, b) for a, b in zip(made.mesh.uvs, own, strict=True))
+    assert [channel.made for channel in facts.channels] == ["source", "source"]
+    assert facts.channels[1].outside > 0.5
+    assert (facts.light_map, facts.unwrapped_parts) == (None, [])
+    assert "uvs-missing" not in findings
+
+
+def test_a_prop_without_uvs_is_unwrapped_and_that_is_said() -> None:
+    made, facts, findings = _at(_prop(triangulate(bumpy_sphere(10)).mesh), padding=3, resolution=256)
+    (channel,) = facts.channels
+    assert channel.made == "unwrap"
+    assert (channel.overlap, channel.outside, channel.flipped_islands, channel.pixels) == (0.0, 0.0, 0, 256)
+    assert channel.gap is None or channel.gap >= 3.0
+    assert findings["uvs-missing"] == f"the source has no UVs; channel 0 was unwrapped into {channel.islands} islands"
+    assert judge_channel(made.mesh, 0, 256, 1).whole.islands == channel.islands
+
+
+def test_a_part_without_uvs_is_unwrapped_and_the_others_stay() -> None:
+    box = triangulate(cube()).mesh
+    mesh = join(box, moved(box, (4.0, 0.0, 0.0)))
+    mesh = replace(mesh, face_part=np.repeat([0, 1], box.n_faces).astype(np.int32))
+    uvs = _planar(mesh)
+    uvs[3 * box.n_faces :] = 0.0
+    made, facts, findings = _at(_prop(replace(mesh, uvs=(uvs,)), ("lid", "box")))
+    first = 3 * box.n_faces
+    assert np.array_equal(made.mesh.uvs[0][:first], uvs[:first])
+    assert facts.unwrapped_parts == ["box"]
+    assert findings["uvs-missing"].startswith("box had no UVs; they were unwrapped into ")
+    alone = replace(box, uvs=(made.mesh.uvs[0][first:],))
+    assert judge_channel(alone, 0, 64, 1).whole.overlap == 0.0
+
+
+def test_channels_are_swapped_copied_and_removed() -> None:
+    mesh = triangulate(wavy_sheet(5)).mesh
+    own = (_planar(mesh), _planar(mesh, 0.2))
+    prop = _prop(replace(mesh, uvs=own))
+    for wanted in ((1, 0), (0, 0), (1,)):
+        made, _, _ = _at(prop, channels=wanted)
+        assert all(np.array_equal(uv, own[k]) for uv, k in zip(made.mesh.uvs, wanted, strict=True))
+    made, _, findings = _at(prop, channels=(1, 5))
+    assert len(made.mesh.uvs) == 1
+    assert "no UV channel 5" in findings["uv-channel-missing"]
+
+
+@pytest.mark.parametrize("method", ["unwrap", "box", "planar", "cylinder", "sphere"])
+def test_channel_0_is_made_anew_where_that_is_asked(method: str) -> None:
+    mesh = triangulate(cube()).mesh
+    own = _planar(mesh)
+    made, facts, findings = _at(_prop(replace(mesh, uvs=(own, own))), method=method, axis="z")
+    assert facts.channels[0].made == method
+    assert facts.channels[0].overlap == 0.0
+    assert np.array_equal(made.mesh.uvs[1], own)
+    assert "uvs-missing" not in findings
+
+
+def test_hard_edges_are_seams_where_that_is_asked() -> None:
+    prop = _prop(triangulate(cube()).mesh)
+    assert [_at(prop, hard_edge_seams=on)[1].channels[0].islands for on in (False, True)][1] == 6
+    assert _at(prop)[1].channels[0].islands < 6
+
+
+def test_what_no_texture_suits_is_found() -> None:
+    plank = triangulate(wavy_sheet(6)).mesh
+    mesh = join(plank, moved(plank, (4.0, 0.0, 0.0)), moved(plank, (8.0, 0.0, 0.0)))
+    mesh = replace(mesh, face_part=np.repeat([0, 1, 2], plank.n_faces).astype(np.int32))
+    uvs = np.concatenate([_planar(plank)] * 3)
+    uvs[6 * plank.n_faces :] *= 0.2
+    uvs[:3] = uvs[0]
+    _, _, findings = _at(_prop(replace(mesh, uvs=(uvs,)), ("one", "two", "coarse")))
+    assert findings["uv-density-uneven"].startswith("coarse has ")
+    assert "without area on channel 0" in findings["uv-zero-area"]
+
+
+def test_a_light_map_of_the_source_is_taken_where_it_holds_and_else_stops_the_prop() -> None:
+    mesh = triangulate(wavy_sheet(8)).mesh
+    sound = _prop(replace(mesh, uvs=(_planar(mesh),)))
+    made, facts, findings = _at(sound, light_map="source")
+    assert facts.light_map is not None
+    assert facts.light_map.made == "source"
+    assert np.array_equal(made.mesh.uvs[1], made.mesh.uvs[0])
+    closed = triangulate(bumpy_sphere(8)).mesh
+    report = Report()
+    run(_prop(replace(closed, uvs=(_planar(closed),))), UvsSettings(light_map="source"), report)
+    (stop,) = [finding for finding in report.findings if finding.severity is Severity.STOP]
+    assert (stop.code, "let UVs make one" in stop.message) == ("light-map-missing", True)
+    assert "light-map-missing" not in findings
+
+
+def test_every_level_has_a_light_map_that_holds() -> None:
+    mesh = triangulate(bumpy_sphere(24)).mesh
+    mesh = replace(mesh, uvs=(_planar(mesh),))
+    built = _built(mesh, light_map="make", light_map_density=60.0)
+    light = built.facts.uvs.light_map  # type: ignore[attr-defined]
+    assert len(built.prop.levels) > 2
+    assert [row.level for row in light.levels] == [level.index for level in built.prop.levels]
+    assert light.levels[0].made == "first"
+    for level in built.prop.levels:
+        assert is_light_map(level.mesh, 1, light.resolution, 1)
+    assert not is_light_map(built.prop.levels[0].mesh, 0, light.resolution, 1)
+
+
+def test_a_light_map_that_cannot_be_dense_enough_is_said() -> None:
+    _, facts, findings = _at(
+        _prop(triangulate(cube()).mesh), light_map="make", light_map_density=500.0, light_map_max=64
+    )
+    assert facts.light_map is not None
+    assert facts.light_map.resolution == 64
+    assert "its side is limited to 64 pixels" in findings["light-map-coarse"]
