@@ -120,13 +120,14 @@ test("each station is a stop with its summary and the gravest of its findings; t
     expect.stringContaining("Cleanup"),
     expect.stringContaining("Triangulation"),
     "Normalsby angle 38°",
+    "UVs3 islands",
     expect.stringContaining("Levels"),
     expect.stringContaining("Naming"),
   ]);
   expect(stops[4]!.getAttribute("aria-expanded")).toBe("true");
   expect(within(stops[4]!.closest("li")!).getByText("settings of the normals")).toBeTruthy();
-  expect(within(stops[5]!).getByText("stop"), "told to those who do not see its shape").toBeTruthy();
-  fireEvent.click(stops[5]!);
+  expect(within(stops[6]!).getByText("stop"), "told to those who do not see its shape").toBeTruthy();
+  fireEvent.click(stops[6]!);
   expect(onOpen).toHaveBeenLastCalledWith("levels");
 });
 

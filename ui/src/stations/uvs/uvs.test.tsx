@@ -1,0 +1,81 @@
+import { screen, within } from "@testing-library/react";
+import { expect, test } from "vitest";
+
+import { crateWith } from "../../testing/crate";
+import { choose, openStation, press, type } from "../../testing/station";
+import { UVS } from ".";
+import { OpenUvs } from "./OpenUvs";
+
+const light = {
+  made: "islands" as const,
+  resolution: 128,
+  pixels_per_metre: 47.9,
+  levels: [
+    { level: 0, made: "first" as const, islands: 6 },
+    { level: 1, made: "carried" as const, islands: 6 },
+    { level: 2, made: "anew" as const, islands: 9 },
+  ],
+};
+
+const cells = () => {
+  const [, ...rows] = within(screen.getByRole("region", { name: "UV channels in figures" })).getAllByRole("row");
+  return rows.map((row) => [...row.children].map((cell) => cell.textContent));
+};
+
+test("each channel stands in figures with their units", () => {
+  openStation(OpenUvs, crateWith());
+  expect(cells()).toEqual([
+    [
+      "0the source's",
+      "3",
+      "100 %",
+      "67 %",
+      "0 %",
+      "0",
+      "1.015 / 1.09",
+      "1\u202f024900 to 1\u202f100",
+      "–of 1\u202f024",
+      "123.20 m, +24 verts",
+    ],
+  ]);
+});
+
+test("where the channel comes from is chosen, and what a choice needs shows with it", () => {
+  const { decide } = openStation(OpenUvs, crateWith());
+  expect(screen.queryByLabelText("Padding")).toBeNull();
+  choose("Channel 0 comes from", "Unwrap");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { method: "unwrap" });
+  choose("Light map, channel 1", "Make where missing");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { light_map: "make" });
+});
+
+test("a projection has an axis; what is made has a texture and padding", () => {
+  const { decide } = openStation(OpenUvs, crateWith({ settings: { uvs: { method: "cylinder" } } }));
+  choose("Axis of the projection", "Z");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { axis: "z" });
+  type("Texture", "512");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { resolution: 512 });
+  type("Padding", "8");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { padding: 8 });
+  press("Hard edges are seams", "checkbox");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { hard_edge_seams: true });
+});
+
+test("a light map says its size, and how each level has one", () => {
+  const { decide } = openStation(
+    OpenUvs,
+    crateWith({ settings: { uvs: { light_map: "make" } }, facts: { uvs: { light_map: light } } }),
+  );
+  expect(screen.getByText("128 × 128 px · 47.9 px/m")).toBeTruthy();
+  expect(
+    screen.getByText("LOD0 laid, 6 islands · LOD1 carried over, 6 islands · LOD2 laid anew, 9 islands"),
+  ).toBeTruthy();
+  type("Density", "64");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { light_map_density: 64 });
+});
+
+test("the stop of the line tells the islands", () => {
+  expect(UVS.summary(crateWith())).toBe("3 islands");
+  expect(UVS.summary(crateWith({ facts: { uvs: { light_map: light } } }))).toBe("3 islands, light map");
+  expect(UVS.summary(crateWith({ facts: { uvs: { channels: [] } } }))).toBe("no UVs");
+});

@@ -1,0 +1,62 @@
+import { expect, test } from "vitest";
+
+import { grid, surfaceOf } from "../testing/surface";
+import { findIslands, islandAt, trianglesOf } from "./uvs";
+import { triangleColours } from "./uvColours";
+
+/** A strip of quads along x, two triangles each; `place` says where each corner of which quad lies on the sheet. */
+function strip(quads: number, place: (x: number, y: number, quad: number) => [number, number]) {
+  const surface = surfaceOf(grid(quads, 1));
+  const uvs = new Float32Array(12 * quads);
+  for (let c = 0; c < 6 * quads; c += 1) {
+    const [x, z] = [surface.positions[3 * c]!, surface.positions[3 * c + 2]!];
+    uvs.set(place(x, -z, Math.floor(c / 6)), 2 * c);
+  }
+  return findIslands(uvs, surface.positions, surface.sheet.twin);
+}
+
+/** As it is seen from above: V runs down. */
+const flat = (x: number, y: number): [number, number] => [x / 8, 1 - y / 8];
+
+test("triangles that share an edge on the sheet are one island, and its rim goes around it", () => {
+  const whole = strip(3, flat);
+  expect([whole.count, whole.rim.length]).toEqual([1, 8]);
+  const cut = strip(3, (x, y, quad) => (quad === 2 ? [x / 8 + 0.1, 1 - y / 8] : flat(x, y)));
+  expect([cut.count, cut.rim.length]).toEqual([2, 10]);
+  expect([...cut.island]).toEqual([0, 0, 0, 0, 1, 1]);
+  expect(trianglesOf(cut, 1)).toEqual([4, 5]);
+});
+
+test("what is mirrored, and what has no area, is told", () => {
+  const sides = strip(3, (x, y, quad) => (quad === 0 ? flat(x, y) : quad === 1 ? [x / 8 + 0.2, y / 8] : [0.9, 0.9]));
+  expect([...sides.turn]).toEqual([1, 1, -1, -1, 0, 0].map((sign) => sign + 0));
+  expect(sides.skew[4]).toBeNaN();
+  expect(sides.coarse[5]).toBeNaN();
+});
+
+test("stretch and density are those of the map from the sheet to the surface", () => {
+  const uneven = strip(2, (x, y, quad) => (quad === 0 ? [x / 8, 1 - y / 8] : [x / 4, 1 - y / 8]));
+  expect(uneven.skew[0]).toBeCloseTo(1, 5);
+  expect(uneven.skew[2]).toBeCloseTo(2, 5);
+  // Areas on the sheet are 1/64 and 1/32, of 2 on the surface in all.
+  expect(uneven.coarse[0]).toBeCloseTo(Math.sqrt(64 / (2 / (3 / 64))), 5);
+  expect(uneven.coarse[2]! / uneven.coarse[0]!).toBeCloseTo(Math.SQRT1_2, 5);
+});
+
+test("the island under a place on the sheet is found", () => {
+  const cut = strip(2, (x, y, quad) => (quad === 1 ? [x / 8 + 0.1, 1 - y / 8] : flat(x, y)));
+  expect(islandAt(cut, 0.06, 0.95)).toBe(0);
+  expect(islandAt(cut, 0.3, 0.95)).toBe(1);
+  expect(islandAt(cut, 0.18, 0.95)).toBeNull();
+});
+
+test("colours tell islands, stretch, density and mirroring apart", () => {
+  const cut = strip(2, (x, y, quad) => (quad === 1 ? [x / 2, y / 8] : flat(x, y)));
+  const first = (view: Parameters<typeof triangleColours>[1], t: number) => [
+    ...triangleColours(cut, view).subarray(9 * t, 9 * t + 3),
+  ];
+  for (const view of ["islands", "stretch", "density", "mirrored"] as const) {
+    expect(first(view, 0), view).toEqual(first(view, 1));
+    expect(first(view, 0), view).not.toEqual(first(view, 2));
+  }
+});
