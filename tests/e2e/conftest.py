@@ -49,6 +49,7 @@ BELLS = (
     "stated",
     "failed",
     "disputed",
+    "unwrapped",
 )
 """What happens to the props that tests have for themselves, all of them bells."""
 OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
@@ -56,7 +57,7 @@ OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
     "drum_placed": "cable_drum",
     "stage_split": "landing_stage",
 }
-WITHOUT_LEVELS = {"drum_placed", "stage_split", "bell_cleaned", "bell_cut", "bell_disputed"}
+WITHOUT_LEVELS = {"drum_placed", "stage_split", "bell_cleaned", "bell_cut", "bell_disputed", "bell_unwrapped"}
 """Props whose tests are not about levels: without, they are built again in a fraction of the time."""
 DEMO = {
     clean_name(stem): stem

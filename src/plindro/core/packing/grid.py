@@ -154,13 +154,20 @@ def take(shape, width, height, x, y, grid):  # type: ignore[no-untyped-def]
     columns = grid.last.shape[1]
     for row in range(height):
         line = grid.last[y + row]
+        last = line[x - 1] if x > 0 else -1
         for column in range(width):
             if shape.covered[row, column]:
                 line[x + column] = x + column
+        for column in range(x, columns):
+            if line[column] == column:
+                last = column
+            elif line[column] > last:
+                # From here on what was known holds.
+                break
+            line[column] = last
         last, longest = -1, 0
         for column in range(columns):
             if line[column] == column:
                 longest = max(longest, column - last - 1)
                 last = column
-            line[column] = last
         grid.room[y + row] = max(longest, columns - last - 1)

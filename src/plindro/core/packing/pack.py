@@ -20,10 +20,15 @@ _FULLEST = 0.95
 """Share of a sheet that is tried first."""
 _LEAST = 1e-3
 """Share of that scale below which nothing fits."""
-_FINE = 0.004
+_FINE = 0.008
 """How close to the largest scale the search comes."""
 _COARSE = 256
 """Texels along the shorter side from which on the search begins with half of them."""
+_EVEN = 0.97
+"""Share of its box from which on an island looks the same upside down."""
+_SMALL = 12
+"""Texels along a side up to which an island is packed as its box: of thousands each then need not look again where one
+no larger found no place."""
 _INSIDE = 1e-3
 """Texels that an island keeps from the lines of its outermost texels, so that single precision covers
 no more."""
@@ -87,30 +92,76 @@ def _draw(sides, first, island, turn, scale, box, shape):  # type: ignore[no-unt
     return width, height
 
 
-@kernel
-def _place_all(order, sides, first, turns, boxes, scale, bounds, padding, grid, shape, turn, move):  # type: ignore[no-untyped-def]
-    """Place all islands in their order; False where one finds no place. ``bounds`` left, top, right, bottom."""
+@helper
+def _place_small(width, height, padding, grid, bounds, hints):  # type: ignore[no-untyped-def]
+    """The highest place of a small box, from where the last one no larger went; -1, -1 where there is none.
+
+    ``hints`` (_SMALL + 1, _SMALL + 1) rows above which no box of a width and height has a place.
+    """
     left, top, right, bottom = bounds
+    rows, columns = grid.last.shape
+    first = top
+    for w in range(1, width + 1):
+        for h in range(1, height + 1):
+            first = max(first, hints[w, h])
+    for y in range(first, bottom - height + 1):
+        x = left
+        while x + width <= right:
+            leap = -1
+            for row in range(max(y - padding, 0), min(y + height + padding, rows)):
+                taken = grid.last[row, min(x + width + padding, columns) - 1]
+                if taken >= x - padding:
+                    leap = max(leap, taken + padding + 1)
+            if leap < 0:
+                hints[width, height] = y
+                return x, y
+            x = leap
+    return -1, -1
+
+
+@helper
+def _find(shape, island, sides, first, turns, tries, boxes, scale, bounds, padding, grid):  # type: ignore[no-untyped-def]
+    """The turn in which an island comes to lie highest, and where; the turn is -1 where it finds no place."""
+    left, top, right, bottom = bounds
+    best, best_top, best_x, best_y = index(-1), index(bottom + 1), index(0), index(0)
+    for r in range(tries[island]):
+        box = boxes[island, r]
+        width, height = _texels(scale * box[2]), _texels(scale * box[3])
+        if left + width > right or top + height > min(bottom, best_top - 1):
+            continue
+        _draw(sides, first, island, turns[r], scale, box, shape)
+        n = find_runs(shape, width, height, padding)
+        x, y = find_place(shape, n, width, height, grid, left, top, right, bottom, best_top - 1 - height)
+        if x >= 0:
+            best, best_top, best_x, best_y = r, y + height, x, y
+    return best, best_x, best_y
+
+
+@kernel
+def _place_all(order, sides, first, turns, tries, boxes, scale, bounds, padding, grid, shape, hints, turn, move):  # type: ignore[no-untyped-def]
+    """Place all islands in their order; False where one finds no place. ``bounds`` left, top, right, bottom."""
     for o in range(len(order)):
         island = order[o]
-        best, best_top, best_x, best_y = index(-1), index(bottom + 1), index(0), index(0)
-        for r in range(len(turns)):
-            box = boxes[island, r]
-            width, height = _texels(scale * box[2]), _texels(scale * box[3])
-            if left + width > right or top + height > min(bottom, best_top - 1):
-                continue
-            _draw(sides, first, island, turns[r], scale, box, shape)
-            n = find_runs(shape, width, height, padding)
-            x, y = find_place(shape, n, width, height, grid, left, top, right, bottom, best_top - 1 - height)
-            if x >= 0:
-                best, best_top, best_x, best_y = r, y + height, x, y
-        if best < 0:
+        best = index(0)
+        box = boxes[island, best]
+        width, height = _texels(scale * box[2]), _texels(scale * box[3])
+        is_small = max(width, height) <= _SMALL
+        if is_small:
+            x, y = _place_small(width, height, padding, grid, bounds, hints)
+        else:
+            best, x, y = _find(shape, island, sides, first, turns, tries, boxes, scale, bounds, padding, grid)
+        if x < 0 or best < 0:
             return False
         box = boxes[island, best]
-        width, height = _draw(sides, first, island, turns[best], scale, box, shape)
-        take(shape, width, height, best_x, best_y, grid)
+        if is_small:
+            for row in range(height):
+                for column in range(width):
+                    shape.covered[row, column] = 1
+        else:
+            width, height = _draw(sides, first, island, turns[best], scale, box, shape)
+        take(shape, width, height, x, y, grid)
         turn[island, 0], turn[island, 1] = turns[best, 0], turns[best, 1]
-        move[island, 0], move[island, 1] = best_x + _INSIDE - scale * box[0], best_y + _INSIDE - scale * box[1]
+        move[island, 0], move[island, 1] = x + _INSIDE - scale * box[0], y + _INSIDE - scale * box[1]
     return True
 
 
@@ -134,6 +185,8 @@ class _Packing:
         self._turns = np.round(np.stack([np.cos(angles), np.sin(angles)], axis=1), 15)
         self._boxes = _boxes(islands, self._turns)
         sizes = self._boxes[:, 0, 2:]
+        is_even = islands.areas >= _EVEN * sizes.prod(axis=1)
+        self._tries = np.where(is_even, n_turns // 2, n_turns).astype(np.int64)
         self.orders = [np.argsort(-key, kind="stable").astype(np.int64) for key in (sizes.max(axis=1), islands.areas)]
 
     def attempt(self, scale: float, sheet: Sheet, order: I64) -> Packed | None:
@@ -142,9 +195,10 @@ class _Packing:
         count, border = self.islands.count, sheet.border
         turn, move = np.empty((count, 2)), np.empty((count, 2))
         fits = _place_all(
-            order, self.islands.sides, self.islands.first, self._turns, self._boxes, scale,
+            order, self.islands.sides, self.islands.first, self._turns, self._tries, self._boxes, scale,
             (border, border, sheet.width - border, sheet.height - border), sheet.padding,
-            new_grid(sheet.width, sheet.height), new_shape(sheet.width, sheet.height), turn, move,
+            new_grid(sheet.width, sheet.height), new_shape(sheet.width, sheet.height),
+            np.zeros((_SMALL + 1, _SMALL + 1), np.int64), turn, move,
         )  # fmt: skip
         return Packed(scale, turn, move) if fits else None
 

@@ -15,7 +15,7 @@ from plindro.core.mesh.mesh import F64, I32, I64
 from plindro.core.mesh.topology import find_root, unite
 from plindro.core.numeric.kernels import helper, index, kernel
 
-_SOLVED = 1e-6
+_SOLVED = 1e-4
 """Squared residual, against that at the start, at which a system is solved well enough for the next turn."""
 _ROUNDING = 1e-20
 _MOST_STEPS = 120
