@@ -16,6 +16,10 @@ from plindro.core.uvs.overlap import triangles_overlap
 
 _FITS = 1e-4
 """How far, against its length, a seam may gape where charts are hinged along it without being relaxed."""
+_FIRST_TURNS, _HOPELESS = 2, 3.0
+"""How often a union is relaxed at first, and how many times more than it may it may be stretched then to go on."""
+_LARGE = 512
+"""Triangles up to which a union may grow on at once, in the first round; twice as many in each that follows."""
 FITTED, RELAXED, REFUSED = 0, 1, 2
 
 
@@ -87,7 +91,23 @@ def _gap(x, y, p, q, out):  # type: ignore[no-untyped-def]
 
 @kernel
 def _try_join(  # type: ignore[no-untyped-def]
-    union, n_first, run, shared, twin, glued, cotangents, flat, areas, lengths, turns, gapes, room, uv, joined, out
+    union,
+    n_first,
+    run,
+    shared,
+    twin,
+    glued,
+    cotangents,
+    flat,
+    areas,
+    lengths,
+    turns,
+    gapes,
+    stretch,
+    room,
+    uv,
+    joined,
+    out,
 ):
     """Lay the union of two charts flat, into ``joined`` (N, 3, 2).
 
@@ -127,6 +147,10 @@ def _try_join(  # type: ignore[no-untyped-def]
         room.xy[v, 0] /= room.weight[v]
         room.xy[v, 1] /= room.weight[v]
     if not fits:
+        relax(union, cotangents, flat, count, _FIRST_TURNS, room)
+        find_distortion(union, flat, areas, room, out)
+        if out[4] > 0.0 and out[2] * out[1] > (1.0 + _HOPELESS * (stretch * stretch - 1.0)) * out[0] * out[0]:
+            return REFUSED
         relax(union, cotangents, flat, count, turns, room)
     find_distortion(union, flat, areas, room, out)
     for i in range(len(union)):
@@ -208,16 +232,27 @@ class Joiner:
         heap: list[tuple[float, int, int]] = []
         for chart in self._members:
             self._offer(heap, chart, later=True)
-        first, tries = len(self._members), 0
+        first, tries, large = len(self._members), 0, _LARGE
         while heap:
-            _, a, b = heapq.heappop(heap)
-            if a not in self._members or b not in self._members:
-                continue
-            tries += 1
-            if tries % 16 == 0:
-                step(1.0 - len(self._members) / first)
-            if self._try(a, b):
-                self._offer(heap, len(self._around) - 1, later=False)
+            # A large union waits for the next round, so that charts grow alike: one that took in its small neighbours
+            # one by one would be relaxed as a whole for each.
+            born: list[int] = []
+            while heap:
+                _, a, b = heapq.heappop(heap)
+                if a not in self._members or b not in self._members:
+                    continue
+                tries += 1
+                if tries % 16 == 0:
+                    step(1.0 - len(self._members) / first)
+                if self._try(a, b):
+                    union = len(self._around) - 1
+                    if len(self._members[union]) > large:
+                        born.append(union)
+                    else:
+                        self._offer(heap, union, later=False)
+            large *= 2
+            for chart in (chart for chart in born if chart in self._members):
+                self._offer(heap, chart, later=False)
 
     def _offer(self, heap: list[tuple[float, int, int]], chart: int, later: bool) -> None:
         """Put the unions of a chart with its neighbours into the heap; only with later ones where ``later``."""
@@ -264,7 +299,7 @@ class Joiner:
         out, joined = self._out, self._joined[: len(union)]
         kind = _try_join(
             union, len(one), run, shared, surface.twin, self.glued, surface.cotangents, surface.flat, surface.areas,
-            surface.lengths, limits.turns, limits.gapes, self._room, self.uv, joined, out,
+            surface.lengths, limits.turns, limits.gapes, limits.stretch, self._room, self.uv, joined, out,
         )  # fmt: skip
         if kind != REFUSED and self._is_good(kind, a, b, joined):
             self._take(a, b, union, joined, shared)

@@ -18,7 +18,7 @@ from plindro.core.numeric.kernels import helper, index, kernel
 _SOLVED = 1e-4
 """Squared residual, against that at the start, at which a system is solved well enough for the next turn."""
 _ROUNDING = 1e-20
-_MOST_STEPS = 120
+_MOST_STEPS = 30
 _SHORT_OF = 0.8
 """Share of the way to the first triangle that would turn over."""
 _STILL = 1e-8
