@@ -1,6 +1,6 @@
-"""Run the benchmarks: ``./plindro bench [reading|cleanup|triangulation|normals|reduction|even|serving|trust]``.
+"""Run the benchmarks: ``./plindro bench [NAME ...]``, all where none is named.
 
-``./plindro bench reduction FILE ...`` measures the geometry of meshes of one's own.
+``./plindro bench reduction FILE ...``, or ``unwrapping``, measures the geometry of meshes of one's own.
 """
 
 import io
@@ -17,6 +17,7 @@ from benchmarks.serving import serving
 from benchmarks.shading import normals
 from benchmarks.timing import cpu_seconds, row
 from benchmarks.trust import trust
+from benchmarks.unwrapping import unwrapping
 from plindro.core.files import read_scene
 from plindro.core.files.gltf.writer import write_glb
 from plindro.core.polygons import triangulate
@@ -46,13 +47,15 @@ ALL = {
     "normals": normals,
     "reduction": reduction,
     "even": even,
+    "unwrapping": unwrapping,
     "serving": serving,
     "trust": trust,
 }
 
 if __name__ == "__main__":
-    if sys.argv[1:2] == ["reduction"] and len(sys.argv) > 2 and sys.argv[2] not in ALL:
-        reduction(*sys.argv[2:])
+    of_files = {"reduction": reduction, "unwrapping": unwrapping}
+    if len(sys.argv) > 2 and sys.argv[1] in of_files and sys.argv[2] not in ALL:
+        of_files[sys.argv[1]](*sys.argv[2:])
         sys.exit()
     for name in sys.argv[1:] or list(ALL):
         if name not in ALL:

@@ -74,7 +74,7 @@ def welded(mesh: Mesh) -> Soup:
     return mesh.positions[first], triangles[(a != b) & (b != c) & (c != a)]
 
 
-def _given(paths: Sequence[str]) -> Iterator[tuple[str, Callable[[], Soup]]]:
+def given(paths: Sequence[str]) -> Iterator[tuple[str, Callable[[], Soup]]]:
     """Meshes of files, as they come."""
 
     def read(path: Path) -> Soup:
@@ -119,7 +119,7 @@ def bare(more: dict[str, Callable[[], Soup]], files: Sequence[str] = ()) -> None
 
     ``more`` are further meshes. With ``files`` those are measured in place of all.
     """
-    shapes = dict(_given(files)) if files else {**_SHAPES, **more}
+    shapes = dict(given(files)) if files else {**_SHAPES, **more}
     ratios: dict[tuple[str, str, float], list[float]] = {}
     stated: list[float] = []
     for name, make in shapes.items():

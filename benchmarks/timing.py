@@ -2,7 +2,9 @@
 
 import time
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
+
+T = TypeVar("T")
 
 
 def cpu_seconds(work: Callable[[], Any], runs: int = 3) -> float:
@@ -21,3 +23,10 @@ def row(what: str, ours: float, others: dict[str, float], per: tuple[float, str]
     amount, unit = per
     beside = "  ".join(f"{name} {seconds:.3f} s ({seconds / ours:.2f} ×)" for name, seconds in others.items())
     print(f"{what:<44} {ours:7.3f} s  {amount / ours / 1e6:7.2f} M {unit}/s   {beside}")
+
+
+def timed(work: Callable[[], T]) -> tuple[T, float]:
+    """What one call gives, and its CPU seconds."""
+    start = time.process_time()
+    made = work()
+    return made, time.process_time() - start
