@@ -29,6 +29,8 @@ from plindro.demo.catalogue import DEMO_PROPS, build_prop
 
 _PIXELS, _PADDING = 1024, 4
 _HALVINGS = 6
+_FLOOR = 0.1
+"""Metres of seams that are none: an open sheet has none at all."""
 _SHAPES: dict[str, Callable[[], Soup]] = {
     "hilly": partial(hilly_sphere, 40),
     "hard-surface": partial(toothed_wheel, 40, 40),
@@ -106,7 +108,8 @@ def unwrapping(*files: str) -> None:
     for name, make in shapes.items():
         mesh = make_triangles(*make())
         own, other = _ours(mesh), _theirs(mesh)
-        row = (own.used / other.used, own.islands / other.islands, own.seam / other.seam, own.seconds / other.seconds)
+        seams = (own.seam + _FLOOR) / (other.seam + _FLOOR)
+        row = (own.used / other.used, own.islands / other.islands, seams, own.seconds / other.seconds)
         ratios.append(row)
         print(
             f"  {name:<18} {mesh.n_faces:>6} triangles  used {own.used:.2f} ({row[0]:.2f})  "

@@ -21,6 +21,8 @@ import { type SheetView, triangleColours } from "../../surface/uvColours";
 
 /** Share of the view that the square fills at first. */
 const FILLS = 0.86;
+/** The place up the sheet that is in the middle of the view at first: what stands below needs more room than above. */
+const MIDDLE = 0.455;
 const STILL = 4;
 
 interface UvSheetProps {
@@ -42,7 +44,7 @@ export function UvSheet({ channel, view, under, island, onHover, onPick, stamp }
       orthographic
       frameloop="demand"
       dpr={[0.5, 2]}
-      camera={{ position: [0.5, 0.5, 10], near: 0, far: 20 }}
+      camera={{ position: [0.5, MIDDLE, 10], near: 0, far: 20 }}
       gl={{ antialias: true, alpha: true, preserveDrawingBuffer: true }}
       flat
       role="img"
@@ -65,7 +67,7 @@ function Hand({ channel, onHover, onPick, stamp }: Pick<UvSheetProps, "channel" 
   const moved = useRef(false);
   useEffect(() => {
     camera.zoom = FILLS * Math.min(size.width, size.height);
-    camera.position.set(0.5, 0.5, 10);
+    camera.position.set(0.5, MIDDLE, 10);
     // A camera looks at the origin unless it is told where to.
     camera.rotation.set(0, 0, 0);
     moved.current = false;
