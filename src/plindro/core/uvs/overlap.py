@@ -18,6 +18,7 @@ from plindro.core.spatial.boxes import NONE, build_box_tree, label_nodes
 from plindro.core.spatial.search import begin, new_stack, next_leaf, things_of
 from plindro.core.uvs.pieces import cut_to_square, keep_side, piece_area, put_triangle
 from plindro.core.uvs.sheet import UvSheet
+from plindro.core.uvs.tiles import areas_inside
 
 _MOST_CORNERS, _MOST_PIECES = 16, 1024
 _NOTHING = 1e-13
@@ -174,7 +175,6 @@ def measure_overlap(sheet: UvSheet) -> Overlap:
     tree = build_box_tree(low, high)
     only = label_nodes(turns.astype(np.int64) + 1, tree)
     left, met = np.zeros((3, n)), np.zeros((3, n), bool)
-    jobs = [(which, first) for which in (ANY, MIRRORED, EARLIER) for first in range(0, n, _CHUNK)]
 
     def work(job: tuple[int, int]) -> None:
         which, first = job
@@ -184,11 +184,19 @@ def measure_overlap(sheet: UvSheet) -> Overlap:
             met[which],
         )  # fmt: skip
 
-    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        list(pool.map(work, jobs))
+    def work_all(*kinds: int) -> None:
+        with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+            list(pool.map(work, [(which, first) for which in kinds for first in range(0, n, _CHUNK)]))
+
+    work_all(ANY)
     areas = np.where(turns == 0, 0.0, abs(sheet.areas))
-    any_, mirrored = (np.maximum(areas - left[which], 0.0) for which in (ANY, MIRRORED))
     tiny = 1e-9 * areas
+    any_ = np.maximum(areas - left[ANY], 0.0)
+    if not (any_ > tiny).any():
+        # Where nothing overlaps there is no more to ask.
+        return Overlap(np.zeros(n), np.zeros(n), met[ANY], float(areas_inside(sheet).sum()))
+    work_all(MIRRORED, EARLIER)
+    mirrored = np.maximum(areas - left[MIRRORED], 0.0)
     return Overlap(
         any=np.where(any_ > tiny, any_, 0.0),
         mirrored=np.where(mirrored > tiny, mirrored, 0.0),
