@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from numba import njit
 
-from plindro.core.numeric.kernels import OPTIONS, prefetch
+from plindro.core.numeric.kernels import ALLOCATING, OPTIONS, prefetch
 from plindro.core.polygons import triangulate
 from plindro.core.reduction import arguments, collapse
 from plindro.core.reduction.merge import merge
@@ -27,6 +27,21 @@ def _sum(values, others):  # type: ignore[no-untyped-def]
         prefetch(others, i + 1_000_000)
         total += values[i] + _last(others)
     return total
+
+
+@njit(**{**ALLOCATING, "cache": False})
+def _first_of_new(n):  # type: ignore[no-untyped-def]
+    return np.zeros(n)[0]
+
+
+@njit(**_FRESH)
+def _asks(n):  # type: ignore[no-untyped-def]
+    return _first_of_new(n)
+
+
+def test_a_kernel_may_be_the_first_to_call_what_makes_arrays() -> None:
+    """``allocating`` must not be compiled as the kernel is that asks for it: without."""
+    assert _asks(12) == 0.0
 
 
 def test_private_parts_of_numba_do_what_they_are_used_for() -> None:

@@ -5,10 +5,7 @@ from typing import Any
 
 from plindro.cli.output import grouped
 from plindro.core.prop import Prop
-from plindro.core.uvs.judge import ChannelFigures, judge_channel
-
-_PIXELS = 1024
-"""Pixels along a side where a prop has no texture that says."""
+from plindro.core.uvs.judge import ChannelFigures, judge_channel, pixels_along
 
 
 def judge_uvs(prop: Prop, textures: list[tuple[int, int]]) -> tuple[int, list[dict[str, Any]], list[str]]:
@@ -16,7 +13,7 @@ def judge_uvs(prop: Prop, textures: list[tuple[int, int]]) -> tuple[int, list[di
 
     ``textures`` are widths and heights; the largest counts.
     """
-    pixels = max((max(size) for size in textures), default=_PIXELS)
+    pixels = pixels_along(textures)
     documents, lines = [], []
     for channel in range(len(prop.mesh.uvs)):
         judged = judge_channel(prop.mesh, channel, pixels, len(prop.parts))

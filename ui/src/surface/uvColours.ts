@@ -1,3 +1,4 @@
+import { APART } from "./palette";
 import type { UvIslands } from "./uvs";
 
 export type SheetView = "islands" | "stretch" | "density" | "mirrored";
@@ -14,16 +15,7 @@ const AMBER: Rgb = [0.86, 0.62, 0.2];
 const PLUM: Rgb = [0.5, 0.04, 0.28];
 const SEA: Rgb = [0.11, 0.36, 0.52];
 const RED: Rgb = [0.72, 0.15, 0.12];
-const ISLANDS: Rgb[] = [
-  [0.31, 0.56, 0.68],
-  [0.85, 0.71, 0.36],
-  [0.64, 0.38, 0.5],
-  [0.44, 0.6, 0.42],
-  [0.73, 0.45, 0.35],
-  [0.48, 0.47, 0.66],
-  [0.56, 0.64, 0.63],
-  [0.79, 0.64, 0.71],
-];
+const ISLANDS: Rgb[] = APART.map((hex) => [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16) / 255) as Rgb);
 
 const between = (a: Rgb, b: Rgb, share: number): Rgb => [
   a[0] + (b[0] - a[0]) * share,

@@ -12,6 +12,7 @@ import {
 } from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
 
+import { APART } from "../surface/palette";
 import { STUDIES } from "./studies";
 
 export type DrawMode = "shaded" | "wire" | "material" | "stripes" | "slant" | "sides";
@@ -27,9 +28,6 @@ export const DRAW_MODES: { value: DrawMode; label: string; hint: string }[] = [
   { value: "slant", label: "Slant", hint: "angle between a face and its shading" },
   { value: "sides", label: "Sides", hint: "fronts plain, backs hatched: what an engine would not draw" },
 ];
-
-/** Colours for telling materials apart. */
-export const MATERIAL_COLORS = ["#4e8fae", "#d9b65c", "#a3607f", "#6f9a6a", "#b9745a", "#7b78a8", "#8fa3a0", "#c9a3b4"];
 
 /** One level of the shipped chain, as the loader gave it. */
 export interface LoadedLevel {
@@ -70,7 +68,7 @@ async function loadModel(url: string): Promise<LoadedModel> {
       own.polygonOffset = true;
       own.polygonOffsetFactor = 1;
       own.polygonOffsetUnits = 1;
-      const color = MATERIAL_COLORS[names.indexOf(own.name) % MATERIAL_COLORS.length];
+      const color = APART[names.indexOf(own.name) % APART.length];
       const flat = new MeshLambertMaterial({
         color,
         emissive: color,

@@ -6,7 +6,8 @@ arithmetic and fast robust geometric predicates").
 """
 
 import numpy as np
-from numba import njit
+
+from plindro.core.numeric.kernels import allocating
 
 _CERTAIN = 3.3306690738754716e-16
 """(3 + 16 u) u with u = 2^-53: bound of the rounding of the determinant, relative to the sum of its products."""
@@ -14,7 +15,7 @@ _SPLITTER = 134217729.0
 """2^27 + 1: cuts a float64 into two halves whose products are exact."""
 
 
-@njit(cache=True, nogil=True)
+@allocating
 def _add_product(expansion, count, a, b):  # type: ignore[no-untyped-def]
     """Add a × b to an expansion of ``count`` components, smallest first; returns the new count."""
     product = a * b
@@ -37,7 +38,7 @@ def _add_product(expansion, count, a, b):  # type: ignore[no-untyped-def]
     return count
 
 
-@njit(cache=True, nogil=True)
+@allocating
 def _exact_sign(ax, ay, bx, by, cx, cy):  # type: ignore[no-untyped-def]
     expansion = np.zeros(12)
     count = _add_product(expansion, 0, ax, by)
@@ -52,7 +53,7 @@ def _exact_sign(ax, ay, bx, by, cx, cy):  # type: ignore[no-untyped-def]
     return 0
 
 
-@njit(cache=True, nogil=True)
+@allocating
 def orient_sign(ax, ay, bx, by, cx, cy):  # type: ignore[no-untyped-def]
     """1 where a, b, c turn left, -1 where they turn right, 0 where they lie on one line."""
     left = (ax - cx) * (by - cy)

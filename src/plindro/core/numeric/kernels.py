@@ -32,6 +32,10 @@ _INSIDE: dict[str, Any] = {"forceinline": True, "no_cpython_wrapper": True}
 helper = njit(**_INSIDE, **OPTIONS)
 """A function that becomes part of each kernel that calls it. What Python would need to call it is not compiled: that
 took a third of the time."""
+ALLOCATING: dict[str, Any] = {"cache": True, "nogil": True, "_nrt": True}
+allocating = njit(**ALLOCATING)
+"""A function that makes arrays and is called by kernels. Were it not said, it would be compiled as the kernel that asks
+for it first is: without."""
 index: Any = np.int64
 """The one size of numbers that kernels hand on, read from arrays of whichever: for each other size, and for a literal,
 what takes them would be compiled once more."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
-from plindro.core.unwrap.growing import connected, grow_charts, mean_normals
+from plindro.core.unwrap.growing import connected, grow_charts, mean_normals, members_of
 from plindro.core.unwrap.joining import Joiner, JoinLimits, lies_on_itself
 from plindro.core.unwrap.relaxing import Room, flatten_chart, glue_within, new_room
 from plindro.core.unwrap.surface import Surface
@@ -32,12 +32,6 @@ class Charts:
     def members(self) -> list[I64]:
         """The triangles of each chart."""
         return members_of(self.chart, self.count)
-
-
-def members_of(chart: I32, count: int) -> list[I64]:
-    """The triangles of each chart."""
-    order = np.argsort(chart, kind="stable").astype(np.int64)
-    return list(np.split(order, np.cumsum(np.bincount(chart, minlength=count))[:-1])) if count else []
 
 
 def project(surface: Surface, chart: I32, facing: F64) -> F64:

@@ -131,6 +131,12 @@ def _connect(twin, barred, chart, alone, parent):  # type: ignore[no-untyped-def
                 unite(parent, t, u)
 
 
+def members_of(chart: I32, count: int) -> list[I64]:
+    """The triangles of each chart."""
+    order = np.argsort(chart, kind="stable").astype(np.int64)
+    return list(np.split(order, np.cumsum(np.bincount(chart, minlength=count))[:-1])) if count else []
+
+
 def mean_normals(surface: Surface, chart: I32, count: int) -> F64:
     """(N, 3) which way each chart faces on the whole."""
     means = np.zeros((count, 3))

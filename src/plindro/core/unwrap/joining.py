@@ -5,14 +5,16 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.mesh.topology import find_root, unite
 from plindro.core.numeric.kernels import helper, kernel
+from plindro.core.unwrap.growing import members_of
+from plindro.core.unwrap.rectangles import smallest_rectangle
 from plindro.core.unwrap.relaxing import Room, find_distortion, new_room, number_corners, relax
 from plindro.core.unwrap.surface import Surface
 from plindro.core.uvs.overlap import triangles_overlap
+from plindro.core.uvs.sheet import signed_areas
 
 _FITS = 1e-4
 """How far, against its length, a seam may gape where charts are hinged along it without being relaxed."""
@@ -183,17 +185,10 @@ def _runs(start, end, parent, run):  # type: ignore[no-untyped-def]
         run[i] = find_root(parent, start[i])
 
 
-def filled_share(points: F64, area: float) -> float:
-    """The share of the smallest rectangle around points (P, 2) that an area covers."""
-    try:
-        hull = points[ConvexHull(points).vertices]
-    except (QhullError, ValueError):
-        return 1.0
-    along = np.roll(hull, -1, axis=0) - hull
-    along /= np.linalg.norm(along, axis=1, keepdims=True)
-    wide = np.ptp(hull @ along.T, axis=0)
-    high = np.ptp(hull @ np.stack([-along[:, 1], along[:, 0]]), axis=0)
-    return float(area / (wide * high).min())
+def _filled_share(corners: F64, area: float) -> float:
+    """The share of the smallest rectangle around triangles (T, 3, 2) that an area covers."""
+    size, _ = smallest_rectangle(corners.reshape(-1, 2))
+    return area / size if size > 0 else 1.0
 
 
 class Joiner:
@@ -209,8 +204,7 @@ class Joiner:
     def __init__(self, surface: Surface, chart: I32, glued: Mask, uv: F64, limits: JoinLimits) -> None:
         self.surface, self.chart, self.glued, self.uv, self.limits = surface, chart.astype(np.int64), glued, uv, limits
         count = int(chart.max(initial=-1)) + 1
-        order = np.argsort(chart, kind="stable").astype(np.int64)
-        self._members = dict(enumerate(np.split(order, np.cumsum(np.bincount(chart, minlength=count))[:-1])))
+        self._members = dict(enumerate(members_of(chart, count)))
         self._room: Room = new_room(len(chart), len(chart))
         self._joined = np.empty((len(chart), 3, 2))
         self._out = np.empty(11)
@@ -318,7 +312,7 @@ class Joiner:
             scale * np.sqrt(sum_ / area) > self.limits.stretch or scale * largest > self.limits.worst
         ):
             return False
-        filled = filled_share(joined.reshape(-1, 2), flat)
+        filled = _filled_share(joined, flat)
         if filled < self.limits.filled and filled < min(self._fill(a), self._fill(b)):
             return False
         low, high = joined.min(axis=1), joined.max(axis=1)
@@ -329,11 +323,8 @@ class Joiner:
 
     def _fill(self, chart: int) -> float:
         if chart not in self._filled:
-            members = self._members[chart]
-            at = self.uv[members]
-            one, two = at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]
-            area = 0.5 * float(abs(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]).sum())
-            self._filled[chart] = filled_share(at.reshape(-1, 2), area)
+            at = self.uv[self._members[chart]]
+            self._filled[chart] = _filled_share(at, float(abs(signed_areas(at)).sum()))
         return self._filled[chart]
 
     def _take(self, a: int, b: int, union: I64, joined: F64, shared: I64) -> None:

@@ -7,6 +7,7 @@ import numpy as np
 
 from plindro.core.mesh.mesh import F64, I32, I64
 from plindro.core.packing import Islands, Sheet, pack
+from plindro.core.uvs.sheet import signed_areas
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,8 +35,7 @@ def _sum_by(values: F64, island: I32, count: int) -> F64:
 
 def even_out(layout: Layout, shares: F64 | None = None) -> F64:
     """(T, 3, 2) the islands in metres: as much area laid flat as on the surface, or that times (N,) ``shares``."""
-    one, two = layout.corners[:, 1] - layout.corners[:, 0], layout.corners[:, 2] - layout.corners[:, 0]
-    flat = _sum_by(0.5 * (one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]), layout.island, layout.count)
+    flat = _sum_by(signed_areas(layout.corners), layout.island, layout.count)
     scale = np.sqrt(_sum_by(layout.surface, layout.island, layout.count) / np.maximum(flat, 1e-300))
     if shares is not None:
         scale = scale * shares
@@ -51,11 +51,10 @@ def pack_layout(
     order = np.argsort(layout.island[layout.rim // 3], kind="stable")
     sides = layout.rim[order]
     t, k = sides // 3, sides % 3
-    one, two = metres[:, 1] - metres[:, 0], metres[:, 2] - metres[:, 0]
     islands = Islands(
         sides=np.ascontiguousarray(np.stack([metres[t, k], metres[t, (k + 1) % 3]], axis=1)),
         first=np.concatenate([[0], np.cumsum(np.bincount(layout.island[t], minlength=layout.count))]).astype(np.int64),
-        areas=_sum_by(0.5 * (one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]), layout.island, layout.count),
+        areas=_sum_by(signed_areas(metres), layout.island, layout.count),
     )
     packed = pack(islands, sheet, n_turns, step)
     texels = packed.place(metres.reshape(-1, 2), np.repeat(layout.island, 3).astype(np.int64)).reshape(-1, 3, 2)

@@ -1,10 +1,10 @@
 """Turning charts upright: along the straight sides that most have, else as their smallest rectangle lies."""
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
 
 from plindro.core.mesh.mesh import F64
 from plindro.core.unwrap.charts import Charts
+from plindro.core.unwrap.rectangles import smallest_rectangle
 from plindro.core.unwrap.surface import Surface
 
 _BIN = np.radians(0.5)
@@ -21,7 +21,7 @@ def orient(surface: Surface, charts: Charts) -> F64:
         at = uv[members]
         angle = _along_sides(uv[sides // 3, (sides % 3 + 1) % 3] - uv[sides // 3, sides % 3])
         if angle is None:
-            angle = _smallest(at.reshape(-1, 2))
+            angle = smallest_rectangle(at.reshape(-1, 2))[1]
         cosine, sine = np.cos(angle), np.sin(angle)
         uv[members] = at @ np.array([[cosine, -sine], [sine, cosine]])
     return uv
@@ -41,17 +41,3 @@ def _along_sides(vectors: F64) -> float | None:
     off = (angles - middle + np.pi / 4) % (np.pi / 2) - np.pi / 4
     chosen = abs(off) <= 1.5 * _BIN
     return float(middle + np.average(off[chosen], weights=lengths[chosen]))
-
-
-def _smallest(points: F64) -> float:
-    """The angle of the smallest rectangle around points."""
-    try:
-        hull = points[ConvexHull(points).vertices]
-    except (QhullError, ValueError):
-        return 0.0
-    along = np.roll(hull, -1, axis=0) - hull
-    along /= np.linalg.norm(along, axis=1, keepdims=True)
-    wide = np.ptp(hull @ along.T, axis=0)
-    high = np.ptp(hull @ np.stack([-along[:, 1], along[:, 0]]), axis=0)
-    x, y = along[int(np.argmin(wide * high))]
-    return float(np.arctan2(y, x))

@@ -15,6 +15,7 @@ from plindro.core.unwrap.charts import Charts, part_overlapping, project
 from plindro.core.unwrap.growing import connected
 from plindro.core.unwrap.relaxing import glue_within
 from plindro.core.unwrap.surface import Surface
+from plindro.core.uvs.sheet import signed_areas
 
 _EDGE_ON = 0.1
 """Cosine below which a triangle is too steep to be seen from a direction."""
@@ -92,10 +93,8 @@ def _around(surface: Surface, projection: Projection) -> tuple[I32, F64]:
         radius = float(np.sqrt((at**2).sum(axis=2).mean()))
         up = radius * np.arctan2(at[:, :, axis], np.hypot(at[:, :, one], at[:, :, two]))
     uv = np.stack([radius * angle, up], axis=2)
-    first, second = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
-    area = 0.5 * (first[:, 0] * second[:, 1] - first[:, 1] * second[:, 0])
     label, directions = _nearest_axis(surface.normals)
-    rolled = area > _EDGE_ON * surface.areas
+    rolled = signed_areas(uv) > _EDGE_ON * surface.areas
     flat = project(surface, label, directions)
     # The cut: triangles on either side of it are charts of their own.
     side = np.floor((angle.mean(axis=1) + np.pi) / (2 * np.pi)).astype(np.int32)

@@ -1,5 +1,6 @@
 """What a UV channel is like, in figures: of the whole mesh, and of each of its parts."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,6 +11,9 @@ from plindro.core.uvs.overlap import Overlap, measure_overlap
 from plindro.core.uvs.sheet import Seams, UvSheet, find_seams, lay_out
 from plindro.core.uvs.stretch import StretchFigures, densities, find_stretch, stretch_figures
 from plindro.core.uvs.tiles import areas_inside, tiles_of
+
+_PIXELS = 1024
+"""Where no texture says."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,6 +79,11 @@ class Judged:
 
     whole: ChannelFigures
     parts: tuple[PartFigures | None, ...]
+
+
+def pixels_along(textures: Iterable[tuple[int, int]]) -> int:
+    """Pixels along a side that a channel is judged for: those of the largest of textures of so wide and high."""
+    return max((max(size) for size in textures), default=0) or _PIXELS
 
 
 def judge_channel(mesh: Mesh, channel: int, pixels: int, n_parts: int) -> Judged:

@@ -67,6 +67,13 @@ def _join_sides(edge, parent, first):  # type: ignore[no-untyped-def]
             unite(parent, first[edge[side]], side // 3)
 
 
+def signed_areas(corners: F64) -> F64:
+    """(T,) areas of triangles (T, 3, 2); above 0 where they turn left."""
+    one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    areas: F64 = 0.5 * (one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0])
+    return areas
+
+
 def find_turns(corners: F64) -> NDArray[np.int8]:
     """(T,) int8 whether each triangle of (T, 3, 2) turns left (1), right (-1) or has no area (0), exactly."""
     turns = np.empty(len(corners), np.int8)
@@ -87,7 +94,6 @@ def lay_out(mesh: Mesh, channel: int) -> UvSheet:
     corners = np.nan_to_num(uvs, posinf=0.0, neginf=0.0).reshape(-1, 3, 2)
     places = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
     vectors = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
-    one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
     # Sides are one where they agree on the surface and on the sheet.
     both = [float_bits(mesh.positions)[mesh.corner_vertex], float_bits(mesh.uvs[channel])]
     edge = _number_sides(number_rows(np.concatenate(both, axis=1))[0])
@@ -97,7 +103,7 @@ def lay_out(mesh: Mesh, channel: int) -> UvSheet:
     n_islands = int(number_roots(parent, island))
     return UvSheet(
         corners=corners,
-        areas=0.5 * (one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]),
+        areas=signed_areas(corners),
         turns=find_turns(corners),
         surface=0.5 * np.linalg.norm(vectors, axis=1),
         island=island,

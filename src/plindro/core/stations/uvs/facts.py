@@ -6,6 +6,8 @@ from pydantic import Field
 
 from plindro.core.settings import StationFacts
 
+ChannelMade = Literal["source", "unwrap", "box", "planar", "cylinder", "sphere", "islands"]
+
 
 class StretchFacts(StationFacts):
     """1 at best: Sander's L2 and L∞, the mean conformal and area distortion."""
@@ -37,7 +39,7 @@ class PartUvs(StationFacts):
 class ChannelFacts(StationFacts):
     """A channel of LOD0. ``made`` says where it comes from; shares are of its area, ``used`` of the square."""
 
-    made: Literal["source", "unwrap", "box", "planar", "cylinder", "sphere", "islands"]
+    made: ChannelMade
     pixels: int = Field(description="pixels along the side of the texture that gaps and density are told for")
     islands: int
     flipped_islands: int

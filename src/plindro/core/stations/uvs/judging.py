@@ -1,35 +1,26 @@
 """Channels of LOD0 as facts, and what is said of them."""
 
 from dataclasses import asdict
-from typing import Literal
 
 import numpy as np
 
 from plindro.core.findings import Finding, Severity, counted, grouped
 from plindro.core.prop import Prop
-from plindro.core.stations.uvs.facts import ChannelFacts, DensityFacts, PartUvs, StretchFacts
+from plindro.core.stations.uvs.facts import ChannelFacts, ChannelMade, DensityFacts, PartUvs, StretchFacts
 from plindro.core.uvs.judge import ChannelFigures, Judged, judge_channel
 
-_PIXELS = 1024
-"""Pixels along a side where a prop has no texture that says."""
 _UNEVEN = 3.0
 """How many times less than the prop's median a part's density is worth saying."""
-Made = Literal["source", "unwrap", "box", "planar", "cylinder", "sphere", "islands"]
 
 
-def pixels_of(prop: Prop) -> int:
-    """Pixels along the side of the largest texture."""
-    return max((max(image.width, image.height) for image in prop.images), default=0) or _PIXELS
-
-
-def judge(prop: Prop, channel: int, made: Made, pixels: int) -> tuple[ChannelFacts, list[Finding]]:
+def judge(prop: Prop, channel: int, made: ChannelMade, pixels: int) -> tuple[ChannelFacts, list[Finding]]:
     """A channel of the prop's mesh, as facts and findings."""
     judged = judge_channel(prop.mesh, channel, pixels, len(prop.parts))
     facts = _facts(prop, judged, made, pixels)
     return facts, [*_faults(channel, judged.whole), *_uneven(prop, channel, judged)]
 
 
-def _facts(prop: Prop, judged: Judged, made: Made, pixels: int) -> ChannelFacts:
+def _facts(prop: Prop, judged: Judged, made: ChannelMade, pixels: int) -> ChannelFacts:
     whole = asdict(judged.whole)
     seams, _ = whole.pop("seams"), whole.pop("tiles")
     stretch, density = whole.pop("stretch"), whole.pop("density")

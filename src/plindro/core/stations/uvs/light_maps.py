@@ -2,14 +2,16 @@
 
 from dataclasses import replace
 
+import numpy as np
+
 from plindro.core.findings import Finding, Severity, counted
+from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import F32, Mesh
 from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.stations.uvs.facts import ChannelFacts, LevelLightMap, LightMapFacts, UvsFacts
 from plindro.core.stations.uvs.settings import UvsSettings
 from plindro.core.unwrap.light_map import LightMap, choose_resolution, is_light_map, lay_light_map
-from plindro.core.unwrap.surface import read_surface
 from plindro.core.uvs.sheet import lay_out
 
 _LEAST = 32
@@ -19,7 +21,7 @@ LIGHT_MAP = 1
 
 def resolution_for(mesh: Mesh, settings: UvsSettings) -> int:
     """Pixels along a side at which the mesh gets the density that is asked for."""
-    area = float(read_surface(mesh).areas.sum())
+    area = float(np.linalg.norm(face_vectors(mesh), axis=1).sum())
     return choose_resolution(
         area, settings.light_map_density, min(_LEAST, settings.light_map_max), settings.light_map_max
     )

@@ -5,18 +5,20 @@ from dataclasses import replace
 import numpy as np
 
 from plindro.core.findings import Finding, Severity, counted, grouped
+from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import F32, I32, Mesh
 from plindro.core.mesh.topology import build_topology
 from plindro.core.packing import Sheet
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.shading.smoothing import smooth_by_normals
-from plindro.core.stations.uvs.facts import UvsFacts
-from plindro.core.stations.uvs.judging import Made, judge, parts_without, pixels_of
+from plindro.core.stations.uvs.facts import ChannelMade, UvsFacts
+from plindro.core.stations.uvs.judging import judge, parts_without
 from plindro.core.stations.uvs.light_maps import LIGHT_MAP, light_map_channel, with_light_map
 from plindro.core.stations.uvs.settings import UvsSettings
 from plindro.core.unwrap.projections import Projection
 from plindro.core.unwrap.unwrap import Unwrapped, unwrap_mesh
+from plindro.core.uvs.judge import pixels_along
 
 _MOST = 300_000
 """Triangles up to which a source without UVs is unwrapped by itself; more take minutes."""
@@ -42,8 +44,8 @@ def run(prop: Prop, settings: UvsSettings, report: Report) -> Prop:
     return prop
 
 
-def _pixels(prop: Prop, settings: UvsSettings, made: Made) -> int:
-    return pixels_of(prop) if made == "source" else settings.resolution
+def _pixels(prop: Prop, settings: UvsSettings, made: ChannelMade) -> int:
+    return pixels_along((i.width, i.height) for i in prop.images) if made == "source" else settings.resolution
 
 
 def _chosen(prop: Prop, settings: UvsSettings, report: Report) -> Prop:
@@ -58,7 +60,7 @@ def _chosen(prop: Prop, settings: UvsSettings, report: Report) -> Prop:
     return replace(prop, mesh=replace(prop.mesh, uvs=tuple(prop.mesh.uvs[channel] for channel in there)))
 
 
-def _channel_0(prop: Prop, settings: UvsSettings, report: Report) -> tuple[Prop, Made, list[str]]:
+def _channel_0(prop: Prop, settings: UvsSettings, report: Report) -> tuple[Prop, ChannelMade, list[str]]:
     """The prop with channel 0, how it was made, and paths of the parts that had none."""
     mesh = prop.mesh
     if settings.method != "source":
@@ -76,7 +78,7 @@ def _channel_0(prop: Prop, settings: UvsSettings, report: Report) -> tuple[Prop,
     without = parts_without(prop)
     chosen = np.isin(mesh.face_part, without)
     # What has no area cannot be unwrapped, nor has it to be.
-    if not chosen.any() or not _has_area(mesh, chosen):
+    if not face_vectors(mesh)[chosen].any():
         return prop, "source", []
     made = _make(mesh.with_faces(chosen), settings, report)
     uvs = mesh.uvs[0].copy()
@@ -88,12 +90,6 @@ def _channel_0(prop: Prop, settings: UvsSettings, report: Report) -> tuple[Prop,
         Finding("uvs-missing", Severity.WARNING, text, len(without), part=paths[0] if len(paths) == 1 else None)
     )
     return replace(prop, mesh=replace(mesh, uvs=(uvs, *mesh.uvs[1:]))), "source", paths
-
-
-def _has_area(mesh: Mesh, chosen: "np.ndarray[tuple[int], np.dtype[np.bool_]]") -> bool:
-    places = mesh.positions[mesh.triangles()[chosen]]
-    cross = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
-    return bool((abs(cross) > 0).any())
 
 
 def _with_first(mesh: Mesh, uvs: F32) -> Mesh:

@@ -1,4 +1,4 @@
-import { MATERIAL_COLORS } from "../../../viewport/model";
+import { APART } from "../../../surface/palette";
 import { SLANT_FULL } from "../../../viewport/studies";
 
 /** What the colours of the slant mean. */
@@ -21,7 +21,7 @@ export function MaterialNames({ names }: { names: string[] }) {
     <ul className="absolute top-24 left-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1.5">
       {names.map((name, i) => (
         <li key={name} className="flex items-center gap-2">
-          <span className="size-2.5" style={{ background: MATERIAL_COLORS[i % MATERIAL_COLORS.length] }} />
+          <span className="size-2.5" style={{ background: APART[i % APART.length] }} />
           {name}
         </li>
       ))}
