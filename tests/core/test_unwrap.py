@@ -129,6 +129,22 @@ def test_what_unrolls_keeps_its_area_and_its_shape(seed: int) -> None:
     assert find_seams(_unwrapped(mesh, made), 0, laid).length == pytest.approx(2.0, rel=1e-4)
 
 
+@pytest.mark.parametrize("copies", [2, 3])
+def test_sheets_in_one_place_are_unwrapped_as_one_alone_is(copies: int) -> None:
+    tube = _tube(12, 3)
+    doubled = join(*[tube] * copies)
+    made = unwrap_mesh(doubled, SHEET, _silent)
+    assert made.islands == copies
+    assert _figures(doubled, made).overlap == 0.0
+
+
+def test_a_front_and_a_back_in_one_place_come_apart() -> None:
+    sheet = triangulate(wavy_sheet(6)).mesh
+    back = make_triangles(sheet.positions, sheet.triangles()[:, ::-1])
+    plain = make_triangles(sheet.positions, sheet.triangles())
+    assert unwrap_mesh(join(plain, back), SHEET, _silent).islands == 2 * unwrap_mesh(plain, SHEET, _silent).islands
+
+
 def test_density_is_even() -> None:
     mesh = join(triangulate(cube()).mesh, moved(triangulate(cube()).mesh, (5.0, 0.0, 0.0), scale=0.1))
     density = _figures(mesh, unwrap_mesh(mesh, SHEET, _silent)).density

@@ -160,3 +160,30 @@ def test_a_light_map_that_cannot_be_dense_enough_is_said() -> None:
     assert facts.light_map is not None
     assert facts.light_map.resolution == 64
     assert "its side is limited to 64 pixels" in findings["light-map-coarse"]
+
+
+def _heap(count: int) -> Mesh:
+    """Boxes far apart."""
+    box = triangulate(cube()).mesh
+    return join(*(moved(box, (4.0 * k, 0.0, 0.0)) for k in range(count)))
+
+
+def test_islands_that_do_not_fit_are_said_and_stop_only_what_was_asked() -> None:
+    prop = _prop(_heap(30))
+    for method, severity in (("source", Severity.WARNING), ("unwrap", Severity.STOP)):
+        report = Report()
+        made = run(prop, UvsSettings(method=method, resolution=16, padding=4), report)
+        (said,) = [finding for finding in report.findings if finding.code == "uvs-not-made"]
+        assert (said.severity, "do not fit into 16 x 16 pixels" in said.message) == (severity, True)
+        assert made.mesh.uvs == ()
+        assert report.stated(UvsFacts).channels == []
+
+
+def test_a_light_map_takes_the_pixels_that_its_islands_need() -> None:
+    prop = _prop(_heap(40))
+    _, facts, _ = _at(prop, light_map="make", light_map_density=0.1)
+    assert facts.light_map is not None
+    assert facts.light_map.resolution > 32
+    _, facts, findings = _at(prop, light_map="make", light_map_density=0.1, light_map_max=16)
+    assert facts.light_map is None
+    assert "do not fit into 16 × 16 pixels" in findings["light-map-missing"]

@@ -1050,7 +1050,7 @@ export interface components {
         };
         /**
          * LevelLightMap
-         * @description The light map of a level: LOD0's, carried over and sound, or laid anew.
+         * @description The light map of a level: LOD0's, carried over and sound, laid anew, or none that fits.
          */
         LevelLightMap: {
             /** Islands */
@@ -1061,7 +1061,7 @@ export interface components {
              * Made
              * @enum {string}
              */
-            made: "first" | "carried" | "anew";
+            made: "first" | "carried" | "anew" | "none";
         };
         /**
          * LevelTarget

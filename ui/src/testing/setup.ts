@@ -19,7 +19,8 @@ vi.stubGlobal("ResizeObserver", NoResizes);
 vi.stubGlobal("Request", PageRequest);
 vi.stubGlobal("fetch", answerFetch);
 // Asking for each element whether it can be seen takes most of a test's time, and no style sheet is there to hide one.
-configure({ defaultHidden: true });
+// What a test waits for may come late where others share the processor.
+configure({ defaultHidden: true, asyncUtilTimeout: 10_000 });
 Element.prototype.scrollIntoView = () => undefined;
 Element.prototype.hasPointerCapture = () => false;
 

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh, make_triangles
-from plindro.core.mesh.numbering import number_pairs, weld_positions
-from plindro.core.mesh.topology import build_topology
+from plindro.core.mesh.numbering import number_pairs, number_rows, weld_positions
+from plindro.core.mesh.pairing import pair_half_edges
+from plindro.core.mesh.topology import Topology, build_topology
 
 _LEAST_AREA = 1e-14
 """Share of the squared diagonal under which a triangle has no area to lay flat."""
@@ -23,7 +24,8 @@ class Surface:
     ----------
     faces : (T,) which triangle of the mesh each is
     points, corners : (V, 3) metres; (T, 3) which point each corner is
-    twin : (3 T,) the side across, -1 where there is none, where more than two meet, and where windings disagree
+    twin : (3 T,) the side across, -1 where there is none, and where windings disagree; where more than two meet, the
+        one that bounds the same solid, and of sheets in one place that of the same sheet
     barred : (3 T,) sides that must stay seams
     lengths : (3 T,) metres
     flat : (T, 3, 2) each triangle laid flat, turning left
@@ -54,7 +56,7 @@ def read_surface(mesh: Mesh, seams: I32 | None = None) -> Surface:
     size = float(np.ptp(points, axis=0).max(initial=0.0))
     faces = np.flatnonzero(double > _LEAST_AREA * size * size).astype(np.int64)
     corners, places, double = corners[faces], places[faces], double[faces]
-    topology = build_topology(make_triangles(points, corners))
+    topology, twin = _neighbours(points, corners, vectors[faces])
     sides = np.roll(places, -1, axis=1) - places
     lengths = np.linalg.norm(sides, axis=2)
     along = sides[:, 0] / lengths[:, :1]
@@ -71,14 +73,47 @@ def read_surface(mesh: Mesh, seams: I32 | None = None) -> Surface:
         faces=faces,
         points=points,
         corners=corners,
-        twin=np.where(topology.turned[topology.edge], -1, topology.twin).astype(np.int64),
-        barred=_barred(number, seams, topology.edges, topology.edge),
+        twin=twin,
+        barred=_barred(number, seams, topology.edges % max(len(points), 1), topology.edge),
         lengths=lengths.reshape(-1),
         flat=flat,
         cotangents=cotangents,
         normals=vectors[faces] / double[:, None],
         areas=0.5 * double,
     )
+
+
+def _neighbours(points: F64, corners: I32, vectors: F64) -> tuple[Topology, I64]:
+    """The edges of triangles (T, 3) with area vectors (T, 3), and (3 T,) the side across each.
+
+    A triangle that is there twice is one of a second sheet, whose points have numbers of their own.
+    """
+    first = np.argmin(corners, axis=1)
+    turned = corners[np.arange(len(corners))[:, None], (first[:, None] + np.arange(3)) % 3]
+    sheet = _occurrence(number_rows(turned)[0])
+    n_sheets = int(sheet.max(initial=0)) + 1
+    own = (corners + sheet[:, None] * len(points)).astype(np.int32)
+    places = np.tile(points, (n_sheets, 1))
+    topology = build_topology(make_triangles(places, own))
+    twin = np.where(topology.turned[topology.edge], -1, topology.twin).astype(np.int64)
+    uses = topology.edge_uses[topology.edge]
+    crowded = uses > 2
+    if crowded.any():
+        start, end = own.reshape(-1), np.roll(own, -1, axis=1).reshape(-1)
+        partner = pair_half_edges(
+            topology.edge, crowded, uses, places, start, end, np.repeat(vectors, 3, axis=0)
+        )  # fmt: skip
+        twin[crowded] = partner[crowded]
+    return topology, twin
+
+
+def _occurrence(name: I32) -> I64:
+    """How many of the same name come before each."""
+    order = np.argsort(name, kind="stable")
+    starts = np.concatenate([[0], np.cumsum(np.bincount(name))]).astype(np.int64)
+    before = np.empty(len(name), np.int64)
+    before[order] = np.arange(len(name)) - starts[name[order]]
+    return before
 
 
 def _barred(number: I32, seams: I32 | None, edges: I32, edge: I32) -> Mask:

@@ -127,7 +127,7 @@ export function ChannelFigures({ prop }: { prop: PropDetail }) {
   );
 }
 
-const HOW = { first: "laid", carried: "carried over", anew: "laid anew" };
+const HOW = { first: "laid", carried: "carried over", anew: "laid anew", none: "none that fits" };
 
 function lightMapsInWords(levels: LightMap["levels"]): string {
   return levels.map(({ level, made, islands }) => `LOD${level} ${HOW[made]}, ${count(islands)} islands`).join(" · ");

@@ -72,7 +72,9 @@ test("the order goes where it is watched; a refusal is told and nothing is left 
   expect(await screen.findByText("the folder of shipments cannot be written")).toBeTruthy();
   expect(screen.getByLabelText("address").textContent).toBe("/shipments/new?ids=2,1");
   serve({ "POST /api/shipments": { id: 9 } });
-  fireEvent.click(screen.getByRole("button", { name: "Ship 2 props" }));
+  const again = screen.getByRole("button", { name: "Ship 2 props" }) as HTMLButtonElement;
+  await waitFor(() => expect(again.disabled).toBe(false));
+  fireEvent.click(again);
   await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/shipments/9"));
   expect(askedBy("POST").at(-1)?.body).toEqual({ ids: [1, 2], destination: "plain" });
 });

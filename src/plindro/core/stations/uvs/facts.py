@@ -61,10 +61,10 @@ class ChannelFacts(StationFacts):
 
 
 class LevelLightMap(StationFacts):
-    """The light map of a level: LOD0's, carried over and sound, or laid anew."""
+    """The light map of a level: LOD0's, carried over and sound, laid anew, or none that fits."""
 
     level: int
-    made: Literal["first", "carried", "anew"]
+    made: Literal["first", "carried", "anew", "none"]
     islands: int
 
 

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding, Severity, counted
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import F32, Mesh
@@ -47,11 +48,31 @@ def with_light_map(prop: Prop, settings: UvsSettings, report: Report) -> tuple[P
         text = f"no light map: {what}, {has}; let UVs make one"
         report.find(Finding("light-map-missing", Severity.STOP, text))
         return prop, None
-    made = lay_light_map(mesh, resolution, settings.light_map_padding, report.step)
+    made = _laid(mesh, resolution, settings, report)
+    if made is None:
+        text = (
+            f"no light map: its islands, {settings.light_map_padding} pixels apart, do not fit into "
+            f"{settings.light_map_max} × {settings.light_map_max} pixels; allow more, or less padding"
+        )
+        report.find(Finding("light-map-missing", Severity.STOP, text))
+        return prop, None
     first = LevelLightMap(level=0, made="first", islands=made.islands)
-    facts = LightMapFacts(made=made.made, resolution=resolution, pixels_per_metre=made.pixels_per_metre, levels=[first])
+    facts = LightMapFacts(
+        made=made.made, resolution=made.resolution, pixels_per_metre=made.pixels_per_metre, levels=[first]
+    )
     _say(made, settings, report)
     return replace(prop, mesh=_with_channel(mesh, made.uvs)), facts
+
+
+def _laid(mesh: Mesh, resolution: int, settings: UvsSettings, report: Report) -> LightMap | None:
+    """A light map on so many pixels, or as many more as its islands need; None where the most are too few."""
+    while True:
+        try:
+            return lay_light_map(mesh, resolution, settings.light_map_padding, report.step)
+        except InvalidSettings:
+            if resolution >= settings.light_map_max:
+                return None
+            resolution = min(2 * resolution, settings.light_map_max)
 
 
 def _say(made: LightMap, settings: UvsSettings, report: Report) -> None:
@@ -102,7 +123,12 @@ def _of_level(
     if len(mesh.uvs) > LIGHT_MAP and is_light_map(mesh, LIGHT_MAP, resolution, min(padding, 1)):
         islands = lay_out(mesh, LIGHT_MAP).n_islands
         return level, LevelLightMap(level=level.index, made="carried", islands=islands)
-    made = lay_light_map(mesh, resolution, settings.light_map_padding, lambda done, doing: report.step(0.0, doing))
+    try:
+        made = lay_light_map(mesh, resolution, settings.light_map_padding, lambda done, doing: report.step(0.0, doing))
+    except InvalidSettings as error:
+        text = f"LOD{level.index} has no light map that holds: {error}"
+        report.find(Finding("light-map-missing", Severity.WARNING, text, level=level.index))
+        return level, LevelLightMap(level=level.index, made="none", islands=0)
     return (
         replace(level, mesh=_with_channel(mesh, made.uvs)),
         LevelLightMap(level=level.index, made="anew", islands=made.islands),

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding, Severity, counted, grouped
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import F32, I32, Mesh
@@ -64,50 +65,63 @@ def _channel_0(prop: Prop, settings: UvsSettings, report: Report) -> tuple[Prop,
     """The prop with channel 0, how it was made, and paths of the parts that had none."""
     mesh = prop.mesh
     if settings.method != "source":
-        made = _make(mesh, settings, report)
-        return replace(prop, mesh=_with_first(mesh, made.uvs)), settings.method, []
-    if not mesh.uvs and mesh.n_faces > _MOST:
+        made = _make(mesh, settings, report, Severity.STOP)
+        return (prop, "source", []) if made is None else (_with_first(prop, made.uvs), settings.method, [])
+    if mesh.uvs:
+        return _parts_made(prop, settings, report)
+    if mesh.n_faces > _MOST:
         text = f"the source has no UVs; of {grouped(mesh.n_faces)} triangles they are made when its method says so"
         report.find(Finding("uvs-missing", Severity.WARNING, text))
         return prop, "source", []
-    if not mesh.uvs:
-        made = _make(mesh, settings, report)
-        text = f"the source has no UVs; channel 0 was unwrapped into {counted(made.islands, 'island')}"
-        report.find(Finding("uvs-missing", Severity.WARNING, text))
-        return replace(prop, mesh=_with_first(mesh, made.uvs)), "unwrap", []
+    made = _make(mesh, settings, report, Severity.WARNING)
+    if made is None:
+        return prop, "source", []
+    text = f"the source has no UVs; channel 0 was unwrapped into {counted(made.islands, 'island')}"
+    report.find(Finding("uvs-missing", Severity.WARNING, text))
+    return _with_first(prop, made.uvs), "unwrap", []
+
+
+def _parts_made(prop: Prop, settings: UvsSettings, report: Report) -> tuple[Prop, ChannelMade, list[str]]:
+    """The prop whose parts without UVs have some, as ``_channel_0`` tells it."""
+    mesh = prop.mesh
     without = parts_without(prop)
     chosen = np.isin(mesh.face_part, without)
     # What has no area cannot be unwrapped, nor has it to be.
-    if not face_vectors(mesh)[chosen].any():
+    has_area = bool(face_vectors(mesh)[chosen].any())
+    made = _make(mesh.with_faces(chosen), settings, report, Severity.WARNING) if has_area else None
+    if made is None:
         return prop, "source", []
-    made = _make(mesh.with_faces(chosen), settings, report)
     uvs = mesh.uvs[0].copy()
     uvs[np.repeat(chosen, mesh.face_sides)] = made.uvs
     paths = [prop.parts[i].path for i in without]
     names = ", ".join(prop.parts[i].name for i in without[:3]) + (" …" if len(without) > 3 else "")
     text = f"{names} had no UVs; they were unwrapped into {counted(made.islands, 'island')} over the whole square"
-    report.find(
-        Finding("uvs-missing", Severity.WARNING, text, len(without), part=paths[0] if len(paths) == 1 else None)
-    )
-    return replace(prop, mesh=replace(mesh, uvs=(uvs, *mesh.uvs[1:]))), "source", paths
+    only = paths[0] if len(paths) == 1 else None
+    report.find(Finding("uvs-missing", Severity.WARNING, text, len(without), part=only))
+    return _with_first(prop, uvs), "source", paths
 
 
-def _with_first(mesh: Mesh, uvs: F32) -> Mesh:
-    return replace(mesh, uvs=(uvs, *mesh.uvs[1:]))
+def _with_first(prop: Prop, uvs: F32) -> Prop:
+    return replace(prop, mesh=replace(prop.mesh, uvs=(uvs, *prop.mesh.uvs[1:])))
 
 
-def _make(mesh: Mesh, settings: UvsSettings, report: Report) -> Unwrapped:
+def _make(mesh: Mesh, settings: UvsSettings, report: Report, severity: Severity) -> Unwrapped | None:
+    """The mesh's channel made anew; None, and a finding of that severity, where it cannot be."""
     method = settings.method
     projection = None if method == "source" or method == "unwrap" else Projection(method, settings.axis)
     border = (settings.padding + 1) // 2
-    return unwrap_mesh(
-        mesh,
-        Sheet(settings.resolution, settings.resolution, settings.padding, border),
-        report.step,
-        seams=_hard_edges(mesh) if settings.hard_edge_seams else None,
-        n_turns=settings.rotations,
-        projection=projection,
-    )
+    try:
+        return unwrap_mesh(
+            mesh,
+            Sheet(settings.resolution, settings.resolution, settings.padding, border),
+            report.step,
+            seams=_hard_edges(mesh) if settings.hard_edge_seams else None,
+            n_turns=settings.rotations,
+            projection=projection,
+        )
+    except InvalidSettings as error:
+        report.find(Finding("uvs-not-made", severity, f"channel 0 was not made: {error}"))
+        return None
 
 
 def _hard_edges(mesh: Mesh) -> I32:
