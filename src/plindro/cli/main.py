@@ -102,16 +102,46 @@ def reduce(**arguments: Any) -> int:
 )
 @click.option(
     "--method",
-    type=click.Choice(["unwrap", "box", "planar", "cylinder", "sphere"]),
+    type=click.Choice(["unwrap", "repack", "box", "planar", "cylinder", "sphere"]),
     default="unwrap",
     show_default=True,
-    help="Charts by themselves, or by a plain projection.",
+    help="Charts by themselves, the islands that are there packed anew, or a plain projection.",
 )
 @click.option("--axis", type=click.Choice(["x", "y", "z"]), default="y", show_default=True, help="Of a projection.")
 @click.option("--rotations", type=click.Choice(["4", "8", "16"]), default="4", help="Even turns of an island.")
+@click.option("--density", type=float, help="Pixels per metre (default: as many as fit).")
+@click.option("--stack", is_flag=True, help="Equal and mirrored islands in one place.")
+@click.option("--hard-edge-seams", is_flag=True, help="Hard edges are seams.")
 def unwrap(rotations: str, **arguments: Any) -> int:
     """Make a UV channel of a file anew, and change nothing else."""
     return _call("unwrap_command", "unwrap_file", rotations=int(rotations), **arguments)
+
+
+@cli.command()
+@click.argument("files", nargs=-1, required=True, type=click.Path())
+@click.option("--out", required=True, type=click.Path(), help="The scene to write: .glb, each file one object of it.")
+@click.option("--size", type=click.IntRange(64, 8192), default=2048, show_default=True, help="Pixels along a side.")
+@click.option(
+    "--padding", type=click.IntRange(0, 64), default=8, show_default=True, help="Empty pixels between islands."
+)
+@click.option(
+    "--tiling",
+    type=click.Choice(["out", "repeat", "strip"]),
+    default="out",
+    show_default=True,
+    help="Textures that repeat over an island: stay as they are, go in repeated, or as strips over the whole width.",
+)
+@click.option(
+    "--density",
+    type=click.Choice(["even", "painted"]),
+    default="even",
+    show_default=True,
+    help="The same pixels per metre everywhere, or kept to each other as they were painted.",
+)
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+def sheet(**arguments: Any) -> int:
+    """Put the textures of several props onto one sheet, with one material."""
+    return _call("sheet_command", "share_files", **arguments)
 
 
 @cli.command()

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Literal
 
 import click
+import numpy as np
 
 from plindro.cli.output import DONE, grouped, print_findings
 from plindro.cli.single_file import format_of, open_prop, with_normals, write_single
@@ -16,11 +17,14 @@ from plindro.core.mesh.mesh import F32, Mesh
 from plindro.core.packing import Sheet
 from plindro.core.prop import Level
 from plindro.core.report import Report
+from plindro.core.shading.smoothing import hard_edges
 from plindro.core.stations.triangulation import TriangulationSettings
 from plindro.core.stations.triangulation import run as cut
 from plindro.core.unwrap.light_map import lay_light_map
 from plindro.core.unwrap.projections import Kind, Projection
+from plindro.core.unwrap.repacking import repack
 from plindro.core.unwrap.unwrap import unwrap_mesh
+from plindro.core.unwrap.wishes import Wishes
 from plindro.core.uvs.judge import judge_channel
 
 
@@ -30,9 +34,12 @@ def unwrap_file(
     channel: int,
     resolution: int,
     padding: int,
-    method: Literal["unwrap"] | Kind,
+    method: Literal["unwrap", "repack"] | Kind,
     axis: Literal["x", "y", "z"],
     rotations: int,
+    density: float | None,
+    stack: bool,
+    hard_edge_seams: bool,
 ) -> int:
     """Make a channel of ``file`` anew and write ``out``: metres, Y up, pivot where it was.
 
@@ -46,14 +53,24 @@ def unwrap_file(
     prop = cut(open_prop(file, target.stem, report), TriangulationSettings(), report)
     mesh = with_normals(prop.mesh, False, report)
     sheet = Sheet(resolution, resolution, padding, (padding + 1) // 2)
-    projection = None if method == "unwrap" else Projection(method, axis)
+    if density is not None and not density > 0:
+        raise InvalidSettings(f"unwrap: --density {density:g} is no density; give pixels per metre above 0")
+    if method == "repack" and not mesh.uvs:
+        raise InvalidSettings(f"{file}: has no UVs to pack anew; leave --method out to unwrap it")
+    wishes = Wishes(density=density, stack=stack)
     with click.progressbar(length=1000, label="unwrapping", file=sys.stderr) as bar:
 
         def say(done: float, doing: str) -> None:
             bar.update(int(1000 * done) - bar.pos)
 
-        if channel == 0:
-            uvs = unwrap_mesh(mesh, sheet, say, n_turns=rotations, projection=projection).uvs
+        if channel == 0 and method == "repack":
+            uvs = repack(mesh, 0, sheet, say, n_turns=rotations, wishes=wishes).corners.astype(np.float32)
+        elif channel == 0:
+            projection = None if method == "unwrap" or method == "repack" else Projection(method, axis)
+            seams = hard_edges(mesh) if hard_edge_seams else None
+            uvs = unwrap_mesh(
+                mesh, sheet, say, seams=seams, wishes=wishes, n_turns=rotations, projection=projection
+            ).uvs
         else:
             laid = lay_light_map(mesh, resolution, padding, say)
             uvs = laid.uvs

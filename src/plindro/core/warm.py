@@ -15,14 +15,20 @@ from plindro.core.lines import LINES
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
 from plindro.core.packing import Sheet
 from plindro.core.polygons import set_diagonals, triangulate
+from plindro.core.prop import Prop
 from plindro.core.reduction import Limits, Plane, curvature, mirrored_sequence, outline, reduce_mesh
 from plindro.core.remesh import even_mesh
+from plindro.core.scene import Material, Part, Texture
 from plindro.core.shading.normals import Weights, normals_by_angle
 from plindro.core.shading.tangents import corner_tangents
+from plindro.core.sheets.pixels import encode
+from plindro.core.sheets.shared import share_sheet
 from plindro.core.shipping import prepare
 from plindro.core.stations.cleanup import CleanupSettings, clean
 from plindro.core.unwrap.light_map import lay_light_map
+from plindro.core.unwrap.repacking import repack
 from plindro.core.unwrap.unwrap import unwrap_mesh
+from plindro.core.unwrap.wishes import Wishes
 from plindro.core.uvs.judge import judge_channel
 from plindro.core.viewing.picture import render_picture
 
@@ -122,6 +128,18 @@ def _judge_uvs() -> None:
     judge_channel(full, 0, 64, 1)
     unwrap_mesh(plain, Sheet(64, 64, 2, 1), lambda done, doing: None)
     lay_light_map(full, 64, 2, lambda done, doing: None)
+    second = np.arange(full.n_faces) >= full.n_faces // 2
+    parted = replace(full, uvs=(full.uvs[0] + np.repeat(second, 3)[:, None].astype(np.float32) * 2.0,))
+    locked = np.arange(full.n_faces) == 0
+    repack(parted, 0, Sheet(64, 64, 1, 1), lambda done, doing: None, wishes=Wishes(locked=locked))
+
+
+def _share_sheet() -> None:
+    """A prop with a texture, on a sheet."""
+    image = encode("grey.png", np.full((4, 4, 1), 128, np.uint8))
+    material = Material("grey", textures=(("base_color", Texture(0)),))
+    prop = Prop("sheet", _waves()[1], (Part("sheet", "sheet"),), (material,), (image,))
+    share_sheet("sheet", [prop], Sheet(64, 64, 1, 1), lambda done, doing: None, tiling="repeat")
 
 
 def _read_plain() -> None:
@@ -143,6 +161,7 @@ _PARTS: tuple[tuple[str, Callable[[], None]], ...] = (
     ("polygons and tangents", _turn_and_slant),
     ("readers", _read_plain),
     ("UVs", _judge_uvs),
+    ("sheets", _share_sheet),
     ("the line", _prepare),
     ("reduction to own vertices", _reduce_within),
 )

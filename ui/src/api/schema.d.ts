@@ -619,7 +619,7 @@ export interface components {
              * Made
              * @enum {string}
              */
-            made: "source" | "unwrap" | "box" | "planar" | "cylinder" | "sphere" | "islands";
+            made: "source" | "repack" | "unwrap" | "box" | "planar" | "cylinder" | "sphere" | "islands";
             /** Mirrored Overlap */
             mirrored_overlap: number;
             /** Outside */
@@ -921,6 +921,30 @@ export interface components {
             files: number;
             storage: components["schemas"]["StorageOut"];
         };
+        /**
+         * IslandWeight
+         * @description An island, by a place on it, that gets more or less of the texture than the others.
+         */
+        IslandWeight: {
+            /** Facing */
+            facing: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Weight
+             * @description how many times the others' density
+             * @default 1
+             */
+            weight: number;
+        };
         /** ItemOut */
         ItemOut: {
             /** Error */
@@ -967,6 +991,24 @@ export interface components {
             state: "queued" | "running" | "done" | "failed" | "cancelled";
             /** Subject */
             subject: number | null;
+        };
+        /**
+         * LevelChannel
+         * @description A channel of a level; ``overlap`` as a share of its area.
+         */
+        LevelChannel: {
+            /** Channel */
+            channel: number;
+            /** Flipped Triangles */
+            flipped_triangles: number;
+            /** Islands */
+            islands: number;
+            /** Level */
+            level: number;
+            /** Overlap */
+            overlap: number;
+            /** Zero Area Triangles */
+            zero_area_triangles: number;
         };
         /**
          * LevelFacts
@@ -2472,6 +2514,24 @@ export interface components {
             triangles: number;
         };
         /**
+         * Spot
+         * @description A place on a face: the mean of the face's corners, and the side it faced when it was marked.
+         */
+        Spot: {
+            /** Facing */
+            facing: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * StaleOut
          * @description Why a decision was refused, and the version with which it can be made all the same.
          */
@@ -2759,6 +2819,12 @@ export interface components {
         UvsFacts: {
             /** Channels */
             channels: components["schemas"]["ChannelFacts"][];
+            /**
+             * Levels
+             * @description each channel of the levels below LOD0
+             * @default []
+             */
+            levels: components["schemas"]["LevelChannel"][];
             light_map: components["schemas"]["LightMapFacts"] | null;
             /**
              * Unwrapped Parts
@@ -2769,6 +2835,8 @@ export interface components {
         /**
          * UvsSettings
          * @description Where the UV channels come from. What is sound stays as it is, bit for bit.
+         *
+         *     Places are in the source's units and axes.
          */
         UvsSettings: {
             /**
@@ -2784,11 +2852,28 @@ export interface components {
              */
             channels?: number[] | null;
             /**
+             * Density
+             * @description pixels per metre of what is packed; as many as fit where it is empty
+             */
+            density?: number | null;
+            /**
+             * Fill
+             * @description pixels around islands that are filled with their colours in every texture
+             * @default 0
+             */
+            fill: number;
+            /**
              * Hard Edge Seams
              * @description hard edges are seams of what is unwrapped
              * @default false
              */
             hard_edge_seams: boolean;
+            /**
+             * Inset
+             * @description pixels by which islands are pulled in from their borders
+             * @default 0
+             */
+            inset: number;
             /**
              * Light Map
              * @description channel 1: off, as the source has it; source, and a prop without one that holds is stopped; make, where the source's does not hold
@@ -2815,12 +2900,18 @@ export interface components {
              */
             light_map_padding: number;
             /**
+             * Locked
+             * @description repack: islands that stay where they are
+             * @default []
+             */
+            locked: components["schemas"]["Spot"][];
+            /**
              * Method
-             * @description channel 0: the source's, and unwrapped where it has none; unwrap: made anew; or projected: box, planar, cylinder, sphere
+             * @description channel 0: the source's, and unwrapped where it has none; repack: its islands at even density, side by side; unwrap: made anew; or projected: box, planar, cylinder, sphere
              * @default source
              * @enum {string}
              */
-            method: "source" | "unwrap" | "box" | "planar" | "cylinder" | "sphere";
+            method: "source" | "repack" | "unwrap" | "box" | "planar" | "cylinder" | "sphere";
             /**
              * Padding
              * @description empty pixels between islands
@@ -2840,6 +2931,52 @@ export interface components {
              * @enum {integer}
              */
             rotations: 4 | 8 | 16;
+            /**
+             * Seams
+             * @description edges that are seams: their two ends
+             * @default []
+             */
+            seams: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ][];
+            /**
+             * Stack Equal
+             * @description equal and mirrored islands lie in one place
+             * @default false
+             */
+            stack_equal: boolean;
+            /**
+             * Straight
+             * @description edges across strips of quads that come out straight: their two ends
+             * @default []
+             */
+            straight: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ][];
+            /**
+             * Weights
+             * @description islands of another density
+             * @default []
+             */
+            weights: components["schemas"]["IslandWeight"][];
         };
     };
     responses: never;

@@ -1,9 +1,8 @@
 """Islands of true shape into a sheet, as large as they go.
 
 For a scale each island, the largest first, goes to the highest free place of any of its turns; the largest scale at
-which all
-find one is sought by halving, at first with half the texels. What an island covers is every texel that it touches, so
-the gap that is kept is exact.
+which all find one is sought by halving, at first with half the texels. What an island covers is every texel that it
+touches, so the gap that is kept is exact. Locked islands stay where they are, and the others go around them.
 """
 
 from collections.abc import Callable
@@ -138,6 +137,15 @@ def _find(shape, island, sides, first, turns, tries, boxes, scale, bounds, paddi
 
 
 @kernel
+def _take_locked(sides, first, scale, grid, shape):  # type: ignore[no-untyped-def]
+    """Take the texels of islands that stay where they are, in texels times ``scale``."""
+    rows, columns = grid.last.shape
+    for island in range(len(first) - 1):
+        cover(sides, first[island], first[island + 1], 1.0, 0.0, scale, 0.0, 0.0, columns, rows, shape.covered)
+        take(shape, columns, rows, 0, 0, grid)
+
+
+@kernel
 def _place_all(order, sides, first, turns, tries, boxes, scale, bounds, padding, grid, shape, hints, turn, move):  # type: ignore[no-untyped-def]
     """Place all islands in their order; False where one finds no place. ``bounds`` left, top, right, bottom."""
     for o in range(len(order)):
@@ -179,9 +187,11 @@ def _boxes(islands: Islands, turns: F64) -> F64:
 class _Packing:
     """Islands in all their turns, to be placed at one scale after the other."""
 
-    def __init__(self, islands: Islands, n_turns: int, step: Callable[[], None]) -> None:
+    def __init__(
+        self, islands: Islands, n_turns: int, locked: Islands | None, width: int, step: Callable[[], None]
+    ) -> None:
         angles = np.arange(n_turns) * 2 * np.pi / n_turns
-        self.islands, self._step = islands, step
+        self.islands, self._locked, self._width, self._step = islands, locked, width, step
         self._turns = np.round(np.stack([np.cos(angles), np.sin(angles)], axis=1), 15)
         self._boxes = _boxes(islands, self._turns)
         sizes = self._boxes[:, 0, 2:]
@@ -194,11 +204,13 @@ class _Packing:
         self._step()
         count, border = self.islands.count, sheet.border
         turn, move = np.empty((count, 2)), np.empty((count, 2))
+        grid, shape = new_grid(sheet.width, sheet.height), new_shape(sheet.width, sheet.height)
+        if self._locked is not None:
+            _take_locked(self._locked.sides, self._locked.first, sheet.width / self._width, grid, shape)
         fits = _place_all(
             order, self.islands.sides, self.islands.first, self._turns, self._tries, self._boxes, scale,
             (border, border, sheet.width - border, sheet.height - border), sheet.padding,
-            new_grid(sheet.width, sheet.height), new_shape(sheet.width, sheet.height),
-            np.zeros((_SMALL + 1, _SMALL + 1), np.int64), turn, move,
+            grid, shape, np.zeros((_SMALL + 1, _SMALL + 1), np.int64), turn, move,
         )  # fmt: skip
         return Packed(scale, turn, move) if fits else None
 
@@ -217,10 +229,22 @@ class _Packing:
         return best
 
 
-def pack(islands: Islands, sheet: Sheet, n_turns: int, step: Callable[[float], None]) -> Packed:
-    """Pack islands, each in one of ``n_turns`` even turns; raises ``InvalidSettings`` where they do not fit at all."""
+def pack(
+    islands: Islands,
+    sheet: Sheet,
+    n_turns: int,
+    step: Callable[[float], None],
+    *,
+    locked: Islands | None = None,
+    scale: float | None = None,
+) -> Packed:
+    """Pack islands, each in one of ``n_turns`` even turns, around those ``locked``, whose sides are in texels.
+
+    At ``scale`` texels a unit where they fit so, else as large as they go. Raises ``InvalidSettings`` where they do not
+    fit at all.
+    """
     if not islands.count:
-        return Packed(1.0, np.zeros((0, 2)), np.zeros((0, 2)))
+        return Packed(scale or 1.0, np.zeros((0, 2)), np.zeros((0, 2)))
     done = 0
 
     def count() -> None:
@@ -228,8 +252,15 @@ def pack(islands: Islands, sheet: Sheet, n_turns: int, step: Callable[[float], N
         done += 1
         step(1.0 - 0.9**done)
 
-    packing = _Packing(islands, n_turns, count)
+    packing = _Packing(islands, n_turns, locked, sheet.width, count)
+    if scale is not None:
+        for order in packing.orders:
+            asked = packing.attempt(scale, sheet, order)
+            if asked is not None:
+                return asked
     most = float(np.sqrt(_FULLEST * sheet.width * sheet.height / max(float(islands.areas.sum()), 1e-300)))
+    if scale is not None:
+        most = min(most, scale)
     best, order = None, packing.orders[0]
     low, high = _bracket(packing, most, sheet, order)
     if low > 0:

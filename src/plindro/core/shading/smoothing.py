@@ -26,6 +26,13 @@ def smooth_by_normals(mesh: Mesh, topology: Topology) -> Mask:
     return smooth
 
 
+def hard_edges(mesh: Mesh) -> I32:
+    """(E, 2) edges inside the surface at which the mesh's own normals break, as pairs of vertices."""
+    topology = build_topology(mesh)
+    hard = ~smooth_by_normals(mesh, topology) & (topology.twin >= 0)
+    return topology.edges[np.unique(topology.edge[hard])]
+
+
 def smoothing_groups(mesh: Mesh) -> I32:
     """(F,) smoothing group of each face, 0 where it is faceted, numbered in the order of first appearance.
 

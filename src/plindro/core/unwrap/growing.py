@@ -131,8 +131,8 @@ def _connect(twin, barred, chart, alone, parent):  # type: ignore[no-untyped-def
                 unite(parent, t, u)
 
 
-def members_of(chart: I32, count: int) -> list[I64]:
-    """The triangles of each chart."""
+def members_of(chart: I32 | I64, count: int) -> list[I64]:
+    """What belongs to each of ``count`` charts."""
     order = np.argsort(chart, kind="stable").astype(np.int64)
     return list(np.split(order, np.cumsum(np.bincount(chart, minlength=count))[:-1])) if count else []
 

@@ -5,20 +5,18 @@ surface is unwrapped.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
-from plindro.core.mesh.mesh import F32, I64, Mesh
+from plindro.core.mesh.mesh import F32, Mesh
 from plindro.core.packing import Sheet
-from plindro.core.unwrap.layout import Layout, even_out, pack_layout
-from plindro.core.unwrap.soundness import find_spoilt
-from plindro.core.unwrap.unwrap import Unwrapped, unwrap_mesh
+from plindro.core.unwrap.repacking import is_spoilt, repack, stretch_of
+from plindro.core.unwrap.unwrap import unwrap_mesh
 from plindro.core.uvs.gaps import find_gaps
 from plindro.core.uvs.overlap import measure_overlap
-from plindro.core.uvs.sheet import UvSheet, lay_out
-from plindro.core.uvs.stretch import find_stretch, stretch_figures
+from plindro.core.uvs.sheet import lay_out
 
 _STRETCHED = 1.2
 """L2 stretch, at even density, above which islands of channel 0 are cut anew."""
@@ -52,51 +50,22 @@ def lay_light_map(mesh: Mesh, resolution: int, padding: int, step: Callable[[flo
 
     Raises ``InvalidSettings`` where not even islands of a texel fit.
     """
+    from_islands = _from_islands(mesh, resolution, padding, step)
+    if from_islands is not None:
+        return from_islands
+    found = unwrap_mesh(mesh, Sheet(resolution, resolution, padding, (padding + 1) // 2), step)
+    return LightMap(found.uvs, "unwrap", found.islands, resolution, found.pixels_per_metre)
+
+
+def _from_islands(mesh: Mesh, resolution: int, padding: int, step: Callable[[float, str], None]) -> LightMap | None:
+    """Channel 0's islands side by side; None where they are not sound, or stretch a good deal."""
+    if not mesh.uvs or stretch_of(mesh, 0) > _STRETCHED:
+        return None
     sheet = Sheet(resolution, resolution, padding, (padding + 1) // 2)
-    made: Made = "islands"
-    found = repack(mesh, 0, sheet, lambda done: step(0.5 * done, "packing")) if mesh.uvs else None
-    if found is None:
-        made = "unwrap"
-        found = unwrap_mesh(mesh, sheet, step)
-    return LightMap(found.uvs, made, found.islands, resolution, found.pixels_per_metre)
-
-
-def repack(mesh: Mesh, channel: int, sheet: Sheet, step: Callable[[float], None], n_turns: int = 4) -> Unwrapped | None:
-    """The islands of a channel side by side at even density; None where they are not sound: a triangle without area,
-    one that faces the other way than its island, an island that lies on itself or stretches a good deal."""
-    laid = lay_out(mesh, channel)
-    kept = np.flatnonzero(laid.surface > 0).astype(np.int64)
-    if not len(kept) or (laid.turns[kept] == 0).any():
+    made = repack(mesh, 0, sheet, lambda done, doing: step(0.5 * done, doing))
+    if is_spoilt(made, mesh, 0):
         return None
-    count = laid.n_islands
-    turns = np.bincount(laid.island[kept], laid.turns[kept], minlength=count)
-    of = np.bincount(laid.island[kept], minlength=count)
-    if (abs(turns) != of).any():
-        return None
-    corners = laid.corners[kept].copy()
-    # Mirrored islands are mirrored back, and V runs up from here on, so that all turn left.
-    corners[:, :, 1] *= np.where(turns[laid.island[kept]] > 0, 1.0, -1.0)[:, None]
-    named, island = np.unique(laid.island[kept], return_inverse=True)
-    layout = Layout(corners, island.astype(np.int32), len(named), _rim(laid, kept), laid.surface[kept])
-    even = replace(laid, corners=even_out(layout), areas=layout.surface, surface=layout.surface)
-    figures = stretch_figures(even, find_stretch(mesh.with_faces(kept), even))
-    if figures is None or figures.l2 > _STRETCHED:
-        return None
-    uv, density = pack_layout(layout, sheet, n_turns, step)
-    single = uv.astype(np.float32)
-    if find_spoilt(single, layout.island, layout.count, layout.surface).any():
-        return None
-    uvs = np.array(mesh.uvs[channel], np.float32).reshape(-1, 3, 2)
-    uvs[:] = single[0, 0]
-    uvs[kept] = single
-    return Unwrapped(uvs.reshape(-1, 2), layout.count, density)
-
-
-def _rim(laid: UvSheet, kept: I64) -> I64:
-    """Sides of the kept triangles, numbered among these, that no other of them shares."""
-    sides = laid.edge.reshape(-1, 3)[kept].reshape(-1)
-    rim: I64 = np.flatnonzero(np.bincount(sides, minlength=len(laid.edge))[sides] != 2).astype(np.int64)
-    return rim
+    return LightMap(made.corners.astype(np.float32), "islands", made.islands, resolution, made.pixels_per_metre)
 
 
 def is_light_map(mesh: Mesh, channel: int, resolution: int, padding: int) -> bool:

@@ -1,10 +1,9 @@
 """Laying a chart flat with as little distortion as possible, without a triangle that turns over.
 
 As rigid as possible (Liu, Zhang, Xu, Gotsman and Gortler 2008): each triangle asks for itself as it is, turned as it
-lies now, and
-the places that suit all together follow from a linear system, which conjugate gradients solve from where the chart
-lies already. A step goes no further than the first triangle that would lose its area on the way (Smith and Schaefer
-2015).
+lies now, and the places that suit all together follow from a linear system, which conjugate gradients solve from where
+the chart lies already. A step goes no further than the first triangle that would lose its area on the way (Smith and
+Schaefer 2015).
 """
 
 from typing import NamedTuple

@@ -83,6 +83,20 @@ def read_surface(mesh: Mesh, seams: I32 | None = None) -> Surface:
     )
 
 
+def sides_along(mesh: Mesh, surface: Surface, edges: I32) -> list[I64]:
+    """The sides of a mesh's surface that lie along each of its edges (S, 2), pairs of its vertices."""
+    number = weld_positions(mesh.positions)[0]
+    ends = np.sort(number[edges], axis=1).astype(np.int32)
+    start = surface.corners.reshape(-1)
+    end = np.roll(surface.corners, -1, axis=1).reshape(-1)
+    both = np.concatenate([np.stack([np.minimum(start, end), np.maximum(start, end)], axis=1), ends])
+    named, _ = number_pairs(both[:, 0], both[:, 1])
+    own, wanted = named[: len(start)], named[len(start) :]
+    order = np.argsort(own, kind="stable").astype(np.int64)
+    low, high = np.searchsorted(own[order], wanted), np.searchsorted(own[order], wanted, side="right")
+    return [order[a:b] for a, b in zip(low.tolist(), high.tolist(), strict=True)]
+
+
 def _neighbours(points: F64, corners: I32, vectors: F64) -> tuple[Topology, I64]:
     """The edges of triangles (T, 3) with area vectors (T, 3), and (3 T,) the side across each.
 

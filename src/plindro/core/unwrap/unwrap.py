@@ -1,7 +1,8 @@
 """A channel made anew: the whole surface cut into charts, laid flat without a fold or an overlap, and packed."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -14,7 +15,10 @@ from plindro.core.unwrap.layout import Layout, pack_layout
 from plindro.core.unwrap.orienting import orient
 from plindro.core.unwrap.projections import Projection, project_charts
 from plindro.core.unwrap.soundness import find_spoilt
-from plindro.core.unwrap.surface import Surface, read_surface
+from plindro.core.unwrap.stacking import stack_equal
+from plindro.core.unwrap.strips import bar_strips, find_strips, with_strips
+from plindro.core.unwrap.surface import Surface, read_surface, sides_along
+from plindro.core.unwrap.wishes import NOTHING, Wishes
 
 _ROUNDS = 6
 """How often what rounding has spoilt is cut out and all packed again."""
@@ -27,11 +31,15 @@ Step = Callable[[float, str], None]
 
 @dataclass(frozen=True, slots=True)
 class Unwrapped:
-    """A channel that was made: UVs (C, 2) float32, how many islands, and pixels a metre."""
+    """A channel that was made: UVs (C, 2) float32, how many islands, and pixels a metre.
+
+    ``no_strips`` (R,) which edges have no strip of quads that they lie across.
+    """
 
     uvs: F32
     islands: int
     pixels_per_metre: float
+    no_strips: Mask
 
 
 def unwrap_mesh(
@@ -40,6 +48,8 @@ def unwrap_mesh(
     step: Step,
     *,
     seams: I32 | None = None,
+    rungs: I32 | None = None,
+    wishes: Wishes = NOTHING,
     n_turns: int = 4,
     projection: Projection | None = None,
     limits: JoinLimits | None = None,
@@ -50,6 +60,7 @@ def unwrap_mesh(
     ----------
     sheet : the texture, and how far islands stay apart
     seams : (S, 2) pairs of vertices whose edges are cut in any case
+    rungs : (R, 2) pairs of vertices whose edges lie across strips that come out straight
     n_turns : in how many even turns an island may be packed
     projection : charts by a plain projection; by themselves where there is none
 
@@ -62,21 +73,50 @@ def unwrap_mesh(
     def cutting(done: float, doing: str) -> None:
         step(_CUT * done, doing)
 
+    strips, found = find_strips(mesh, surface, [] if rungs is None else sides_along(mesh, surface, rungs))
+    if strips:
+        surface = bar_strips(surface, strips)
     if projection is None:
         charts = cut_charts(surface, limits or JoinLimits(), cutting)
+        charts = replace(charts, uv=orient(surface, charts))
     else:
         charts = project_charts(surface, projection, cutting)
-    corners = orient(surface, charts) if projection is None else charts.uv
-    layout = Layout(corners, charts.chart, charts.count, np.flatnonzero(~charts.glued), surface.areas)
+    if strips:
+        charts = with_strips(surface, charts, strips)
+    layout = Layout(charts.uv, charts.chart, charts.count, np.flatnonzero(~charts.glued), surface.areas)
+    packed = _pack_sound(surface, charts, layout, sheet, step, n_turns, wishes)
+    step(1.0, "packing")
+    return Unwrapped(_to_corners(mesh, surface, packed.uv), packed.islands, packed.density, ~found)
+
+
+class _PackedSound(NamedTuple):
+    uv: F32
+    islands: int
+    density: float
+
+
+def _pack_sound(
+    surface: Surface, charts: Charts, layout: Layout, sheet: Sheet, step: Step, n_turns: int, wishes: Wishes
+) -> _PackedSound:
+    """Islands packed; what rounding has spoilt is cut out, and all packed again."""
     for _ in range(_ROUNDS):
-        uv, density = pack_layout(layout, sheet, n_turns, lambda done: step(_CUT + done * (_PACKED - _CUT), "packing"))
+        shares = wishes.shares(surface.faces, layout.island, layout.count)
+        stacked = layout
+        if wishes.stack:
+            stacked = stack_equal(layout, shares)
+            shares = wishes.shares(surface.faces, stacked.island, stacked.count)
+        uv, density = pack_layout(
+            stacked, sheet, n_turns, lambda done: step(_CUT + done * (_PACKED - _CUT), "packing"), shares=shares,
+            density=wishes.density,
+        )  # fmt: skip
         single = uv.astype(np.float32)
-        spoilt = find_spoilt(single, layout.island, layout.count, surface.areas)
+        own = np.ones(len(uv), bool) if stacked.double is None else ~stacked.double
+        spoilt = np.zeros(len(uv), bool)
+        spoilt[own] = find_spoilt(single[own], stacked.island[own], stacked.count, surface.areas[own])
         if not spoilt.any():
             break
         layout = _cut_out(surface, charts, layout, spoilt)
-    step(1.0, "packing")
-    return Unwrapped(_to_corners(mesh, surface, single), layout.count, density)
+    return _PackedSound(single, layout.count, density)
 
 
 def _cut_out(surface: Surface, charts: Charts, layout: Layout, spoilt: Mask) -> Layout:

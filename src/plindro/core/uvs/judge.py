@@ -14,6 +14,10 @@ from plindro.core.uvs.tiles import areas_inside, tiles_of
 
 _PIXELS = 1024
 """Where no texture says."""
+_HALVED = 0.25
+"""Share of an island's area that faces the other way from which on it is mirrored along a line ..."""
+_HALF = 4
+"""... where it is of so many triangles."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +68,18 @@ class ChannelFigures:
 
 
 @dataclass(frozen=True, slots=True)
+class Faults:
+    """What no texture suits, likewise told; an island of which much faces the other way is mirrored along a line,
+    and not folded."""
+
+    flipped_islands: int
+    flipped_triangles: int
+    zero_area_triangles: int
+    overlap: float
+    mirrored_overlap: float
+
+
+@dataclass(frozen=True, slots=True)
 class PartFigures:
     """What a channel is like on one part, as far as it is told apart."""
 
@@ -98,10 +114,32 @@ def judge_channel(mesh: Mesh, channel: int, pixels: int, n_parts: int) -> Judged
     return Judged(whole, parts)
 
 
+def find_faults(sheet: UvSheet, overlap: Overlap) -> Faults:
+    """The faults of a sheet whose overlaps are known."""
+    n = sheet.n_islands
+    net, whole = (
+        np.bincount(sheet.island, sheet.areas, minlength=n),
+        np.bincount(sheet.island, abs(sheet.areas), minlength=n),
+    )
+    # V runs down: what turns right there is seen as it is.
+    faces_left = net > 0
+    odd = (sheet.turns != 0) & ((sheet.turns > 0) != faces_left[sheet.island])
+    is_halved = 0.5 * (whole - abs(net)) >= _HALVED * whole
+    is_halved &= np.bincount(sheet.island[odd], minlength=n) >= _HALF
+    total = float(whole.sum())
+    return Faults(
+        flipped_islands=int((faces_left | is_halved).sum()),
+        flipped_triangles=int((odd & ~is_halved[sheet.island]).sum()),
+        zero_area_triangles=int(((sheet.turns == 0) & (sheet.surface > 0)).sum()),
+        overlap=_share(float(overlap.any.sum()), total),
+        mirrored_overlap=_share(float(overlap.mirrored.sum()), total),
+    )
+
+
 def _figures(
     mesh: Mesh, channel: int, sheet: UvSheet, overlap: Overlap, inside: F64, density: F64, pixels: int
 ) -> ChannelFigures:
-    faces_left = np.bincount(sheet.island, sheet.areas, minlength=sheet.n_islands) > 0
+    faults = find_faults(sheet, overlap)
     total = float(abs(sheet.areas).sum())
     outside = _share(total - float(inside.sum()), total)
     gaps = find_gaps(sheet, overlap.met)
@@ -109,13 +147,12 @@ def _figures(
     tiles = tiles_of(sheet) if outside else {}
     return ChannelFigures(
         islands=sheet.n_islands,
-        # V runs down: what turns right there is seen as it is.
-        flipped_islands=int(faces_left.sum()),
-        flipped_triangles=int(((sheet.turns != 0) & ((sheet.turns > 0) != faces_left[sheet.island])).sum()),
-        zero_area_triangles=int(((sheet.turns == 0) & (sheet.surface > 0)).sum()),
+        flipped_islands=faults.flipped_islands,
+        flipped_triangles=faults.flipped_triangles,
+        zero_area_triangles=faults.zero_area_triangles,
         used=overlap.used,
-        overlap=_share(float(overlap.any.sum()), total),
-        mirrored_overlap=_share(float(overlap.mirrored.sum()), total),
+        overlap=faults.overlap,
+        mirrored_overlap=faults.mirrored_overlap,
         outside=outside,
         tiles={f"{u} {v}": _share(area, total) for (u, v), area in tiles.items()},
         stretch=stretch_figures(sheet, find_stretch(mesh, sheet)),

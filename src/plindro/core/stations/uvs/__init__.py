@@ -2,7 +2,8 @@
 
 from plindro.core.station import LaterStep, Station, alone
 from plindro.core.stations.uvs.facts import UvsFacts
-from plindro.core.stations.uvs.light_maps import lay_levels
+from plindro.core.stations.uvs.light_maps import finish_levels
+from plindro.core.stations.uvs.making import make_channel
 from plindro.core.stations.uvs.settings import UvsSettings
 from plindro.core.stations.uvs.station import run
 
@@ -11,11 +12,11 @@ UVS = Station(
     title="UVs",
     settings=UvsSettings,
     facts=UvsFacts,
-    version=1,
+    version=2,
     share=12,
     run=alone(run),
-    # Levels carry the light map over; where it does not hold they get their own.
-    later=(LaterStep(alone(lay_levels), after="levels"),),
+    # Levels carry the channels over; where a light map does not hold they get their own.
+    later=(LaterStep(alone(finish_levels), after="levels"),),
 )
 
-__all__ = ["UVS", "UvsFacts", "UvsSettings", "run"]
+__all__ = ["UVS", "UvsFacts", "UvsSettings", "make_channel", "run"]

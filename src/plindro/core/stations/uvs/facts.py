@@ -6,7 +6,7 @@ from pydantic import Field
 
 from plindro.core.settings import StationFacts
 
-ChannelMade = Literal["source", "unwrap", "box", "planar", "cylinder", "sphere", "islands"]
+ChannelMade = Literal["source", "repack", "unwrap", "box", "planar", "cylinder", "sphere", "islands"]
 
 
 class StretchFacts(StationFacts):
@@ -60,6 +60,17 @@ class ChannelFacts(StationFacts):
     parts: list[PartUvs]
 
 
+class LevelChannel(StationFacts):
+    """A channel of a level; ``overlap`` as a share of its area."""
+
+    level: int
+    channel: int
+    islands: int
+    flipped_triangles: int
+    zero_area_triangles: int
+    overlap: float
+
+
 class LevelLightMap(StationFacts):
     """The light map of a level: LOD0's, carried over and sound, laid anew, or none that fits."""
 
@@ -81,3 +92,4 @@ class UvsFacts(StationFacts):
     channels: list[ChannelFacts]
     unwrapped_parts: list[str] = Field(description="paths of parts that had no UVs")
     light_map: LightMapFacts | None
+    levels: list[LevelChannel] = Field([], description="each channel of the levels below LOD0")

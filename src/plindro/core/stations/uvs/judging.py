@@ -6,8 +6,10 @@ import numpy as np
 
 from plindro.core.findings import Finding, Severity, counted, grouped
 from plindro.core.prop import Prop
-from plindro.core.stations.uvs.facts import ChannelFacts, ChannelMade, DensityFacts, PartUvs, StretchFacts
-from plindro.core.uvs.judge import ChannelFigures, Judged, judge_channel
+from plindro.core.stations.uvs.facts import ChannelFacts, ChannelMade, DensityFacts, LevelChannel, PartUvs, StretchFacts
+from plindro.core.uvs.judge import ChannelFigures, Judged, find_faults, judge_channel
+from plindro.core.uvs.overlap import measure_overlap
+from plindro.core.uvs.sheet import lay_out
 
 _UNEVEN = 3.0
 """How many times less than the prop's median a part's density is worth saying."""
@@ -84,6 +86,26 @@ def _uneven(prop: Prop, channel: int, judged: Judged) -> list[Finding]:
         )
         findings.append(Finding("uv-density-uneven", Severity.WARNING, text, part=part.path))
     return findings
+
+
+def judge_levels(prop: Prop) -> list[LevelChannel]:
+    """Each channel of the levels below LOD0, as far as it matters there."""
+    told = []
+    for level in prop.levels[1:]:
+        for channel in range(len(level.mesh.uvs)):
+            laid = lay_out(level.mesh, channel)
+            faults = find_faults(laid, measure_overlap(laid))
+            told.append(
+                LevelChannel(
+                    level=level.index,
+                    channel=channel,
+                    islands=laid.n_islands,
+                    flipped_triangles=faults.flipped_triangles,
+                    zero_area_triangles=faults.zero_area_triangles,
+                    overlap=faults.overlap,
+                )
+            )
+    return told
 
 
 def parts_without(prop: Prop) -> list[int]:

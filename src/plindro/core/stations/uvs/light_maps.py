@@ -11,6 +11,7 @@ from plindro.core.mesh.mesh import F32, Mesh
 from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.stations.uvs.facts import ChannelFacts, LevelLightMap, LightMapFacts, UvsFacts
+from plindro.core.stations.uvs.judging import judge_levels
 from plindro.core.stations.uvs.settings import UvsSettings
 from plindro.core.unwrap.light_map import LightMap, choose_resolution, is_light_map, lay_light_map
 from plindro.core.uvs.sheet import lay_out
@@ -98,21 +99,29 @@ def _with_channel(mesh: Mesh, uvs: F32) -> Mesh:
     return replace(mesh, uvs=tuple(channels))
 
 
-def lay_levels(prop: Prop, settings: UvsSettings, report: Report) -> Prop:
-    """The prop with a light map that holds on each level: carried over where it does, else laid anew."""
+def finish_levels(prop: Prop, settings: UvsSettings, report: Report) -> Prop:
+    """The prop with a light map that holds on each level, where it has one; and each level's channels in figures."""
     facts = report.collected.facts
-    if not isinstance(facts, UvsFacts) or facts.light_map is None or len(prop.levels) < 2:
+    if not isinstance(facts, UvsFacts) or len(prop.levels) < 2:
         return prop
-    light = facts.light_map
+    if facts.light_map is not None:
+        prop, light = _lay_levels(prop, facts.light_map, settings, report)
+        facts = facts.model_copy(update={"light_map": light})
+    report.step(0.9, "judging UVs of levels")
+    report.state(facts.model_copy(update={"levels": judge_levels(prop)}))
+    return prop
+
+
+def _lay_levels(prop: Prop, light: LightMapFacts, settings: UvsSettings, report: Report) -> tuple[Prop, LightMapFacts]:
+    """Each level's light map carried over where it holds, else laid anew."""
     padding = 1 if light.made == "source" else settings.light_map_padding
     levels, told = [prop.levels[0]], light.levels[:1]
     for number, level in enumerate(prop.levels[1:], 1):
-        report.step(number / len(prop.levels), f"light map of LOD{level.index}")
+        report.step(0.9 * number / len(prop.levels), f"light map of LOD{level.index}")
         laid, row = _of_level(level, light.resolution, padding, settings, report)
         levels.append(laid)
         told.append(row)
-    report.state(facts.model_copy(update={"light_map": light.model_copy(update={"levels": told})}))
-    return replace(prop, levels=tuple(levels))
+    return replace(prop, levels=tuple(levels)), light.model_copy(update={"levels": told})
 
 
 def _of_level(

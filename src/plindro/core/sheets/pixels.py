@@ -1,0 +1,53 @@
+"""Images of a prop as arrays of numbers, and back."""
+
+import io
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image as Pillow
+
+from plindro.core.files.images import encode_png
+from plindro.core.mesh.mesh import F32
+from plindro.core.scene import Image
+
+_PLAIN = {1: "L", 2: "LA", 3: "RGB", 4: "RGBA"}
+
+
+def decode(image: Image) -> NDArray[np.uint8] | NDArray[np.uint16]:
+    """(H, W, C) values of an image: 16 bits where it has them in one channel, else 8."""
+    with Pillow.open(io.BytesIO(image.data)) as picture:
+        if picture.mode in ("I;16", "I;16B", "I"):
+            return np.asarray(picture).astype(np.uint16)[:, :, None]
+        if picture.mode not in _PLAIN.values():
+            has_alpha = "A" in picture.getbands() or "transparency" in picture.info
+            values = np.asarray(picture.convert("RGBA" if has_alpha else "RGB"))
+        else:
+            values = np.asarray(picture)
+    return values[:, :, None] if values.ndim == 2 else values
+
+
+def encode(name: str, values: NDArray[np.uint8] | NDArray[np.uint16]) -> Image:
+    """A PNG of (H, W, C) values."""
+    height, width, channels = values.shape
+    mode = "I;16" if values.dtype == np.uint16 else _PLAIN[channels]
+    flat = values[:, :, 0] if channels == 1 else values
+    data = encode_png(Pillow.fromarray(np.ascontiguousarray(flat), mode))
+    return Image(name, data, "image/png", width, height)
+
+
+def to_linear(srgb: F32) -> F32:
+    """Linear light of sRGB values, both 0 to 1."""
+    linear: F32 = np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4).astype(np.float32)
+    return linear
+
+
+def to_srgb(linear: F32) -> F32:
+    """sRGB values of linear light, both 0 to 1."""
+    lit = np.maximum(linear, 0.0)
+    srgb: F32 = np.where(lit <= 0.0031308, lit * 12.92, 1.055 * lit ** (1 / 2.4) - 0.055).astype(np.float32)
+    return srgb
+
+
+def to_bytes(values: F32) -> NDArray[np.uint8]:
+    """8 bits of values from 0 to 1."""
+    return np.round(np.clip(values, 0.0, 1.0) * 255.0).astype(np.uint8)
