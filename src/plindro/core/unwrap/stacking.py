@@ -64,8 +64,9 @@ def _onto(island: _Island, first: _Island) -> F64 | None:
     tolerance = _ALIKE * first.size
     longest = first.longest
     candidates = np.flatnonzero(abs(island.lengths - first.lengths[longest]) <= tolerance)[:_TRIES]
-    for side in candidates.tolist():
-        for is_mirrored in (False, True):
+    # As it is rather than mirrored, where an island is like its own image.
+    for is_mirrored in (False, True):
+        for side in candidates.tolist():
             placed = _places(island.rim[side], first.rim[longest], island.points, is_mirrored)
             off, which = first.nearest(placed)
             if off.max() <= tolerance and len(np.unique(which)) == len(which):
