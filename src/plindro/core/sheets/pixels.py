@@ -10,7 +10,7 @@ from plindro.core.files.images import encode_png
 from plindro.core.mesh.mesh import F32
 from plindro.core.scene import Image
 
-_PLAIN = {1: "L", 2: "LA", 3: "RGB", 4: "RGBA"}
+_PLAIN = ("L", "LA", "RGB", "RGBA")
 
 
 def decode(image: Image) -> NDArray[np.uint8] | NDArray[np.uint16]:
@@ -18,7 +18,7 @@ def decode(image: Image) -> NDArray[np.uint8] | NDArray[np.uint16]:
     with Pillow.open(io.BytesIO(image.data)) as picture:
         if picture.mode in ("I;16", "I;16B", "I"):
             return np.asarray(picture).astype(np.uint16)[:, :, None]
-        if picture.mode not in _PLAIN.values():
+        if picture.mode not in _PLAIN:
             has_alpha = "A" in picture.getbands() or "transparency" in picture.info
             values = np.asarray(picture.convert("RGBA" if has_alpha else "RGB"))
         else:
@@ -29,9 +29,8 @@ def decode(image: Image) -> NDArray[np.uint8] | NDArray[np.uint16]:
 def encode(name: str, values: NDArray[np.uint8] | NDArray[np.uint16]) -> Image:
     """A PNG of (H, W, C) values."""
     height, width, channels = values.shape
-    mode = "I;16" if values.dtype == np.uint16 else _PLAIN[channels]
     flat = values[:, :, 0] if channels == 1 else values
-    data = encode_png(Pillow.fromarray(np.ascontiguousarray(flat), mode))
+    data = encode_png(Pillow.fromarray(np.ascontiguousarray(flat)))
     return Image(name, data, "image/png", width, height)
 
 
