@@ -236,6 +236,32 @@ def run_line(
     return BuiltProp(run.prop, tuple(run.findings), run.facts())
 
 
+def run_until(
+    scene: Scene,
+    line: Line,
+    destination: Destination,
+    report: Report,
+    last: Station[Any, Any],
+    *,
+    source_digest: str | None = None,
+    cache: StationCache | None = None,
+) -> tuple[Prop, list[Finding]]:
+    """Take a source through the line as far as one station, that included; the prop as it is then, and what was found.
+
+    A prop that is held back on the way comes as it was there. Raises ``Cancelled``.
+    """
+    run = _Run(line, Context(scene, destination), report, source_digest or "", cache if source_digest else None)
+    whole, done = sum(station.share for station in line.stations), 0.0
+    for station in line.stations:
+        if run.is_stopped:
+            break
+        run.take(station, done / whole, (done + station.share) / whole)
+        done += station.share
+        if station is last:
+            break
+    return run.prop, run.findings
+
+
 def survey_scene(scene: Scene) -> tuple[Facts, list[Finding], Prop | None]:
     """What a source holds as a whole, everything that is wrong with it, and the prop as repaired and triangulated; None
     where a finding holds it back."""

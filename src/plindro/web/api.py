@@ -13,13 +13,14 @@ from ninja.errors import ValidationError
 from plindro.core.errors import PlindroError
 from plindro.web.bench.api import router as bench_router
 from plindro.web.errors import UNEXPECTED, NotFound, Stale, storage_words
+from plindro.web.sheets.api import router as sheets_router
 from plindro.web.shipping.api import router as shipping_router
 from plindro.web.upkeep.api import router as upkeep_router
 from plindro.web.yard.api import router as yard_router
 
 log = logging.getLogger(__name__)
 api = NinjaAPI(title="Plindro", version="1", docs_url=None)
-for mounted in (yard_router, bench_router, shipping_router, upkeep_router):
+for mounted in (yard_router, bench_router, shipping_router, sheets_router, upkeep_router):
     api.add_router("", mounted)
 
 

@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "plindro.web.yard.apps.YardConfig",
     "plindro.web.bench",
     "plindro.web.shipping.apps.ShippingConfig",
+    "plindro.web.sheets.apps.SheetsConfig",
     "plindro.web.upkeep.apps.UpkeepConfig",
 ]
 MIDDLEWARE = [

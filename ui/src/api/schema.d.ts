@@ -388,6 +388,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order
+         * @description Put the textures of props onto one sheet; props with it come to the board beside them.
+         */
+        post: operations["sheets_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description How far a sheet is, and what came of it.
+         */
+        get: operations["sheets_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel
+         * @description Call a sheet off.
+         */
+        post: operations["sheets_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shipments": {
         parameters: {
             query?: never;
@@ -2231,6 +2291,82 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * SheetCosts
+         * @description Draw calls, bytes of textures with mips, pixels a metre that half the surface is under.
+         */
+        SheetCosts: {
+            /** Density */
+            density: number;
+            /** Draw Calls */
+            draw_calls: number;
+            /** Texture Bytes */
+            texture_bytes: number;
+        };
+        /**
+         * SheetIn
+         * @description Props for a sheet, and how they go onto it; ``size`` and ``padding`` in pixels.
+         */
+        SheetIn: {
+            /**
+             * Density
+             * @default even
+             * @enum {string}
+             */
+            density: "even" | "painted";
+            /** Ids */
+            ids: number[];
+            /**
+             * Name
+             * @default sheet
+             */
+            name: string;
+            /**
+             * Padding
+             * @default 8
+             */
+            padding: number;
+            /**
+             * Size
+             * @default 2048
+             */
+            size: number;
+            /**
+             * Tiling
+             * @default out
+             * @enum {string}
+             */
+            tiling: "out" | "repeat" | "strip";
+        };
+        /**
+         * SheetOut
+         * @description A sheet and what came of it: ``before`` and ``after`` are told when it is done, ``doing`` while it is made.
+         */
+        SheetOut: {
+            after: components["schemas"]["SheetCosts"] | null;
+            before: components["schemas"]["SheetCosts"] | null;
+            /** Doing */
+            doing: string;
+            /** Error */
+            error: string;
+            /** Fraction */
+            fraction: number;
+            /** Id */
+            id: number;
+            /** Members */
+            members: string[];
+            /** Messages */
+            messages: string[];
+            /** Name */
+            name: string;
+            /** Props */
+            props: number[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "done" | "failed" | "cancelled";
+        };
         /** ShipmentIn */
         ShipmentIn: {
             /** Destination */
@@ -3508,6 +3644,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PropDetail"];
+                };
+            };
+        };
+    };
+    sheets_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+        };
+    };
+    sheets_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+        };
+    };
+    sheets_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
                 };
             };
         };

@@ -1,0 +1,1 @@
+"""Sheets that several props of the board share."""
