@@ -34,6 +34,7 @@ def test_props_on_a_sheet_come_to_the_board_and_ship_one_material(call, two, run
     assert (done["before"]["draw_calls"], done["after"]["draw_calls"]) == (2, 2)
     assert done["after"]["texture_bytes"] == int(256 * 256 * 4 * 4 / 3)
     made = [call("GET", f"props/{prop}")[1] for prop in done["props"]]
+    assert done["picture"].endswith(".png")
     assert [prop["name"] for prop in made] == ["left_pair", "right_pair"]
     assert [prop["facts"]["source"]["materials"] for prop in made] == [["pair"], ["pair"]]
     assert all(len(prop["levels"]) > 1 for prop in made)

@@ -6,6 +6,7 @@ export type PropRow = components["schemas"]["PropRow"];
 export type PropDetail = components["schemas"]["PropDetail"];
 export type Finding = components["schemas"]["FindingOut"];
 export type Level = components["schemas"]["LevelFacts"];
+export type SharedSheet = components["schemas"]["SheetOut"];
 export type Shipment = components["schemas"]["ShipmentOut"];
 export type Severity = Finding["severity"];
 export type Readiness = PropRow["readiness"];

@@ -8,6 +8,7 @@ export const keys = {
   storage: ["storage"] as const,
   prop: (id: number) => ["props", id] as const,
   shipments: ["shipments"] as const,
+  sheet: (id: number | null) => ["sheets", id] as const,
   shipment: (id: number) => ["shipments", id] as const,
 };
 
@@ -53,6 +54,20 @@ export const shipmentQuery = (id: number) =>
     queryKey: keys.shipment(id),
     queryFn: async () =>
       take(await client.GET("/api/shipments/{shipment_id}", { params: { path: { shipment_id: id } } })),
+  });
+
+const SHEET_PAUSE = 400;
+
+/** A sheet that was ordered, read again while it is made. */
+export const sheetQuery = (id: number | null) =>
+  queryOptions({
+    queryKey: keys.sheet(id),
+    queryFn:
+      id === null
+        ? skipToken
+        : async () => take(await client.GET("/api/sheets/{sheet_id}", { params: { path: { sheet_id: id } } })),
+    refetchInterval: ({ state }) => (state.data?.state === "running" ? SHEET_PAUSE : false),
+    staleTime: 0,
   });
 
 export const previewQuery = (ids: number[], destination: string) =>

@@ -2340,7 +2340,8 @@ export interface components {
         };
         /**
          * SheetOut
-         * @description A sheet and what came of it: ``before`` and ``after`` are told when it is done, ``doing`` while it is made.
+         * @description A sheet and what came of it: ``before`` and ``after`` are told when it is done, ``doing`` while it is made;
+         *     ``picture`` is where its colours are.
          */
         SheetOut: {
             after: components["schemas"]["SheetCosts"] | null;
@@ -2359,6 +2360,8 @@ export interface components {
             messages: string[];
             /** Name */
             name: string;
+            /** Picture */
+            picture: string | null;
             /** Props */
             props: number[];
             /**

@@ -1,9 +1,11 @@
 import { APART } from "./palette";
+import { overlapShares } from "./uvOverlap";
 import type { UvIslands } from "./uvs";
 
-export type SheetView = "islands" | "stretch" | "density" | "mirrored";
+export type SheetView = "islands" | "overlap" | "stretch" | "density" | "mirrored";
 export const SHEET_VIEWS: { value: SheetView; label: string; hint: string }[] = [
   { value: "islands", label: "Islands", hint: "a colour an island; darker where islands lie on each other" },
+  { value: "overlap", label: "Overlap", hint: "what lies on something else, or under it" },
   { value: "stretch", label: "Stretch", hint: "how far a square on the sheet is from a square on the surface" },
   { value: "density", label: "Density", hint: "how much coarser or finer the texture is than on the whole" },
   { value: "mirrored", label: "Mirrored", hint: "islands on which a texture is mirrored, and triangles without area" },
@@ -35,6 +37,13 @@ const DENSITY_FULL = 4;
 
 export const SCALES: Record<SheetView, Scale | null> = {
   islands: null,
+  overlap: {
+    stops: [
+      { color: PAPER, label: "alone" },
+      { color: AMBER, label: "half" },
+      { color: RED, label: "all of it overlaps" },
+    ],
+  },
   stretch: {
     stops: [
       { color: PAPER, label: "1 : 1" },
@@ -60,6 +69,10 @@ export const SCALES: Record<SheetView, Scale | null> = {
 
 function colourOf(channel: UvIslands, view: SheetView, t: number): Rgb {
   if (view === "islands") return ISLANDS[channel.island[t]! % ISLANDS.length]!;
+  if (view === "overlap") {
+    const share = overlapShares(channel)[t]!;
+    return share < 0.5 ? between(PAPER, AMBER, 2 * share) : between(AMBER, RED, 2 * share - 1);
+  }
   if (view === "mirrored") return channel.turn[t] === 0 ? RED : channel.turn[t]! > 0 ? PAPER : AMBER;
   if (view === "stretch") {
     const skew = channel.skew[t]!;

@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 
 import { grid, surfaceOf } from "../testing/surface";
+import { overlapShares } from "./uvOverlap";
 import { findIslands, islandAt, trianglesOf } from "./uvs";
 import { triangleColours } from "./uvColours";
 
@@ -41,6 +42,18 @@ test("stretch and density are those of the map from the sheet to the surface", (
   // Areas on the sheet are 1/64 and 1/32, of 2 on the surface in all.
   expect(uneven.coarse[0]).toBeCloseTo(Math.sqrt(64 / (2 / (3 / 64))), 5);
   expect(uneven.coarse[2]! / uneven.coarse[0]!).toBeCloseTo(Math.SQRT1_2, 5);
+});
+
+test("what lies on something else is told, and what only touches is not", () => {
+  const apart = overlapShares(strip(4, flat));
+  expect([...apart]).toEqual(Array(8).fill(0));
+  const folded = overlapShares(strip(4, (x, y, quad) => (quad === 3 ? [(x - 3) / 8, 1 - y / 8] : flat(x, y))));
+  expect([...folded].map((share) => Math.round(share))).toEqual([1, 1, 0, 0, 0, 0, 1, 1]);
+  const beside = overlapShares(strip(4, (x, y, quad) => (quad === 3 ? [(x - 3) / 8 + 2, 1 - y / 8] : flat(x, y))));
+  expect(
+    [...beside].map((share) => Math.round(share)),
+    "two squares to the right",
+  ).toEqual([1, 1, 0, 0, 0, 0, 1, 1]);
 });
 
 test("the island under a place on the sheet is found", () => {

@@ -9,6 +9,7 @@ from plindro.web.sheets import services
 from plindro.web.sheets.models import SharedSheet
 from plindro.web.sheets.schemas import SheetIn, SheetOut
 from plindro.web.work.models import Job
+from plindro.web.yard.building import address_of
 
 router = Router(tags=["sheets"])
 
@@ -49,4 +50,5 @@ def _told(sheet: SharedSheet) -> SheetOut:
         after=outcome.get("after"),
         messages=[finding["message"] for finding in outcome.get("findings", [])],
         props=outcome.get("props", []),
+        picture=address_of(sheet.picture, "png"),
     )

@@ -9,8 +9,8 @@ class SharedSheet(models.Model):
     """Props whose textures go onto one sheet, as they were decided when it was ordered.
 
     ``members`` holds for each its name, its line, the name of that, and its ``SourceFiles`` as plain values;
-    ``options`` are those of the sheet; ``outcome`` tells what they cost before and after, what was found, and the props that came
-    of it.
+    ``options`` are those of the sheet; ``outcome`` tells what they cost before and after, what was found, and the props
+    that came of it; ``picture`` is the digest of its colour map.
     """
 
     class State(models.TextChoices):
@@ -25,6 +25,7 @@ class SharedSheet(models.Model):
     state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)
     error = models.TextField(blank=True)
     outcome = models.JSONField(default=dict)
+    picture = models.CharField(max_length=64, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -29,7 +29,8 @@ class SheetCosts(Schema):
 
 
 class SheetOut(Schema):
-    """A sheet and what came of it: ``before`` and ``after`` are told when it is done, ``doing`` while it is made."""
+    """A sheet and what came of it: ``before`` and ``after`` are told when it is done, ``doing`` while it is made;
+    ``picture`` is where its colours are."""
 
     id: int
     name: str
@@ -42,3 +43,4 @@ class SheetOut(Schema):
     after: SheetCosts | None
     messages: list[str]
     props: list[int]
+    picture: str | None

@@ -84,8 +84,9 @@ def finish_sheet(sheet: SharedSheet, result: SheetResult) -> None:
         request_build(prop)
         made.append(prop.pk)
     sheet.state = SharedSheet.State.DONE
+    sheet.picture = result.picture
     sheet.outcome = {"before": result.before, "after": result.after, "findings": result.findings, "props": made}
-    sheet.save(update_fields=["state", "outcome"])
+    sheet.save(update_fields=["state", "outcome", "picture"])
 
 
 def cancel_sheet(sheet: SharedSheet) -> None:

@@ -52,11 +52,13 @@ class SheetOrder:
 
 @dataclass(frozen=True, slots=True)
 class SheetResult:
-    """The stored scene and its size in bytes, which prop of its split each member became, and what is told of it."""
+    """The stored scene and its size in bytes, which prop of its split each member became, the digest of the sheet's
+    colours, and what is told of it."""
 
     digest: str
     size: int
     keys: list[str]
+    picture: str
     before: dict[str, Any]
     after: dict[str, Any]
     findings: list[dict[str, Any]]
@@ -83,10 +85,17 @@ def share(order: SheetOrder, channel: JobChannel) -> SheetResult:
         digest=order.store.keep(data),
         size=len(data),
         keys=[plan.key for plan in plans],
+        picture=_picture(order.store, shared.prop),
         before=asdict(shared.before),
         after=asdict(shared.after),
         findings=[finding.as_dict() for finding in shared.findings],
     )
+
+
+def _picture(kept: Store, prop: Prop) -> str:
+    """Digest of the sheet's colours; empty where it has none."""
+    texture = prop.materials[0].texture("base_color")
+    return kept.keep(prop.images[texture.image].data) if texture else ""
 
 
 def _prop(kept: Store, member: Member, report: Report) -> Prop:

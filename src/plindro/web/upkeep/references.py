@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from plindro.web.bench.models import Decision
+from plindro.web.sheets.models import SharedSheet
 from plindro.web.shipping.models import ShipmentItem
 from plindro.web.yard.building import SOURCE_KIND, SourceFiles, source_of
 from plindro.web.yard.models import KeptFile, Prop
@@ -33,7 +34,7 @@ def files_in_use() -> References:
     kept = KeptFile.objects.exclude(digest="").values_list("digest", flat=True)
     return References(
         frozenset(digest for source in sources for digest in (source.digest, *source.side_files.values())),
-        frozenset(kept),
+        frozenset([*kept, *SharedSheet.objects.exclude(picture="").values_list("picture", flat=True)]),
     )
 
 

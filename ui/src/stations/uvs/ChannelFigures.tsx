@@ -1,5 +1,5 @@
 import type { PropDetail } from "../../api/client";
-import { count } from "../../parts/format";
+import { count, plural } from "../../parts/format";
 import { Heading } from "../../parts/Heading";
 
 type Facts = NonNullable<PropDetail["facts"]["uvs"]>;
@@ -9,6 +9,7 @@ type LightMap = NonNullable<Facts["light_map"]>;
 const percent = (share: number): string => `${(100 * share).toFixed(share < 0.0995 && share > 0 ? 1 : 0)} %`;
 const MADE: Record<Channel["made"], string> = {
   source: "the source's",
+  repack: "the source's islands, repacked",
   unwrap: "unwrapped",
   box: "projected from six sides",
   planar: "projected flat",
@@ -112,6 +113,12 @@ export function ChannelFigures({ prop }: { prop: PropDetail }) {
                 ))}
               </tbody>
             </table>
+            {facts && facts.levels.length > 0 && (
+              <p className="border-t border-rule pt-1 text-sm">
+                <span className="text-quiet">Below LOD0: </span>
+                {levelsInWords(facts.levels)}
+              </p>
+            )}
             {light && (
               <p className="border-t border-rule pt-1 text-sm">
                 <span className="text-quiet">Light map of each level: </span>
@@ -125,6 +132,22 @@ export function ChannelFigures({ prop }: { prop: PropDetail }) {
       </div>
     </div>
   );
+}
+
+function levelsInWords(levels: Facts["levels"]): string {
+  const several = levels.some(({ channel }) => channel > 0);
+  return levels
+    .map(({ level, channel, islands, flipped_triangles: flipped, zero_area_triangles: flat, overlap }) =>
+      [
+        `LOD${level}${several ? ` channel ${channel}` : ""} ${plural(islands, "island")}`,
+        overlap ? `${percent(overlap)} overlapping` : "",
+        flipped ? `${plural(flipped, "triangle")} flipped` : "",
+        flat ? `${plural(flat, "triangle")} without area` : "",
+      ]
+        .filter(Boolean)
+        .join(", "),
+    )
+    .join(" · ");
 }
 
 const HOW = { first: "laid", carried: "carried over", anew: "laid anew", none: "none that fits" };

@@ -10,11 +10,14 @@ import { useSurfaceLevel } from "../../viewport/useSheet";
 import { places, useBench, useLevelsShown } from "../bench";
 import { ChannelFigures } from "./ChannelFigures";
 import { css, SCALES, SHEET_VIEWS, type SheetView } from "../../surface/uvColours";
+import { IslandBar } from "./IslandBar";
 import { makeNumberedGrid } from "./numberedGrid";
 import { useChannel } from "./useChannel";
 import { UvsDrawn } from "./UvsDrawn";
 import { UvSheet } from "./UvSheet";
+import { UvAim, UvMarkBar } from "./UvMarkBar";
 import { UvsSettings } from "./UvsSettings";
+import { type UvTool, useUvMarks } from "./useUvMarks";
 
 /** The model beside its UV sheet: islands found on both, coloured alike, or under a numbered grid. */
 export function OpenUvs() {
@@ -27,6 +30,7 @@ export function OpenUvs() {
   const [hovered, setHovered] = useState<number | null>(null);
   const [picked, setPicked] = useState<number | null>(null);
   const [stamp, setStamp] = useState(0);
+  const [drawsPadding, setDrawsPadding] = useState(false);
   const surface = useSurfaceLevel(prop.sheet ?? null, model, prop.model ?? null);
   const channel = useChannel(surface, number);
   const textures = useMemo(() => findTextures(surface?.level.meshes ?? []), [surface]);
@@ -40,7 +44,29 @@ export function OpenUvs() {
   );
   const isFirst = Math.min(left, last) === 0;
   const island = hovered ?? picked;
-  useShortcuts({ escape: () => (picked !== null ? setPicked(null) : false) }, { first: true });
+  const marks = useUvMarks({ prop, level: surface, channel, radius: model?.sphere.radius ?? 1, decide });
+  const takeTool = (tool: UvTool) => marks.setTool(marks.tool === tool ? null : tool);
+  const letGo = () => {
+    if (marks.tool) marks.setTool(null);
+    else if (picked !== null) setPicked(null);
+    else return false;
+    return true;
+  };
+  useShortcuts(
+    {
+      e: () => takeTool("seam"),
+      o: () => takeTool("loop"),
+      i: () => takeTool("straight"),
+      escape: letGo,
+    },
+    { first: true },
+  );
+  const facts = prop.facts.uvs;
+  const { settings } = prop;
+  const isLight = number === 1 && Boolean(facts?.light_map);
+  const padding =
+    (isLight ? settings.uvs.light_map_padding : settings.uvs.padding) / (facts?.channels[number]?.pixels ?? 1024);
+  const marksHere = surface !== null && isFirst && number === 0;
   useLevelsShown({ model: apart });
   const sheetUnder = under === "grid" ? grid : (textures.find(({ name }) => name === under)?.map ?? null);
   return (
@@ -59,10 +85,21 @@ export function OpenUvs() {
             view={view}
             grid={under === "grid" ? grid : null}
             island={island}
+            marks={marks}
             onHover={setHovered}
             onPick={setPicked}
           />
         </places.drawn.In>
+      )}
+      {marksHere && (
+        <>
+          <places.above.In>
+            <UvMarkBar marks={marks} />
+          </places.above.In>
+          <places.overlay.In>
+            <UvAim marks={marks} />
+          </places.overlay.In>
+        </>
       )}
       <places.aside.In>
         <section
@@ -75,6 +112,7 @@ export function OpenUvs() {
               view={view}
               under={sheetUnder}
               island={island}
+              padding={drawsPadding ? padding : null}
               onHover={setHovered}
               onPick={setPicked}
               stamp={stamp}
@@ -107,13 +145,29 @@ export function OpenUvs() {
               ]}
               onChange={setUnder}
             />
+            <Button
+              pressed={drawsPadding}
+              onClick={() => setDrawsPadding(!drawsPadding)}
+              title="half the padding around each island, as wide as its pixels are"
+            >
+              Padding
+            </Button>
             <Button onClick={() => setStamp(stamp + 1)} title="the whole square">
               Frame
             </Button>
           </div>
           <div className="absolute right-3 bottom-3 left-3 flex flex-wrap items-end justify-between gap-2">
             <Segmented label="Sheet coloured by" value={view} options={SHEET_VIEWS} onChange={setView} />
-            <Reading view={view} island={island} count={channel?.count ?? 0} />
+            {picked !== null && channel && number === 0 ? (
+              <IslandBar
+                island={picked}
+                of={channel.count}
+                marks={marks}
+                canLock={settings.uvs.method === "source" || settings.uvs.method === "repack"}
+              />
+            ) : (
+              <Reading view={view} island={island} count={channel?.count ?? 0} />
+            )}
           </div>
         </section>
       </places.aside.In>

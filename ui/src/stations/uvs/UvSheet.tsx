@@ -15,6 +15,7 @@ import {
 
 import { useTheme } from "../../app/theme";
 import { next } from "../../surface/surface";
+import { paddingBands } from "../../surface/uvPadding";
 import { islandAt, sheetPlaces, trianglesOf, type UvIslands } from "../../surface/uvs";
 import { useDrawn } from "../../viewport/useDrawn";
 import { type SheetView, triangleColours } from "../../surface/uvColours";
@@ -31,6 +32,8 @@ interface UvSheetProps {
   /** What lies under the islands; null for plain paper. */
   under: Texture | null;
   island: number | null;
+  /** How far islands should stay apart, in UVs; null where it is not drawn. */
+  padding: number | null;
   onHover: (island: number | null) => void;
   onPick: (island: number | null) => void;
   /** Another number frames the square anew. */
@@ -38,7 +41,7 @@ interface UvSheetProps {
 }
 
 /** The square with the islands of a channel over it: dragged, zoomed, and each island found under the pointer. */
-export function UvSheet({ channel, view, under, island, onHover, onPick, stamp }: UvSheetProps) {
+export function UvSheet({ channel, view, under, island, padding, onHover, onPick, stamp }: UvSheetProps) {
   return (
     <Canvas
       orthographic
@@ -54,6 +57,7 @@ export function UvSheet({ channel, view, under, island, onHover, onPick, stamp }
       <Hand channel={channel} onHover={onHover} onPick={onPick} stamp={stamp} />
       <Paper under={under} />
       <Islands channel={channel} view={view} isOver={under !== null} />
+      {padding !== null && <Padding channel={channel} width={padding} />}
       <Rims channel={channel} />
       {island !== null && <Marked channel={channel} island={island} />}
     </Canvas>
@@ -187,6 +191,29 @@ function Islands({ channel, view, isOver }: { channel: UvIslands; view: SheetVie
     mesh.renderOrder = 1;
     return mesh;
   }, [channel, view, isOver]);
+  useDrawn(drawn, null);
+  return null;
+}
+
+/** Half the padding around each island: where two of these meet, islands are too close. */
+function Padding({ channel, width }: { channel: UvIslands; width: number }) {
+  const night = useTheme() === "night";
+  const drawn = useMemo(() => {
+    const bands = paddingBands(channel, width / 2, 0.5);
+    const mesh = new Mesh(
+      new BufferGeometry().setAttribute("position", new BufferAttribute(bands, 3)),
+      new MeshBasicMaterial({
+        color: night ? "#f06bb5" : "#a81e6e",
+        transparent: true,
+        opacity: 0.3,
+        side: DoubleSide,
+        depthTest: false,
+        depthWrite: false,
+      }),
+    );
+    mesh.renderOrder = 1.5;
+    return mesh;
+  }, [channel, width, night]);
   useDrawn(drawn, null);
   return null;
 }

@@ -3,11 +3,13 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Mesh, MeshBasicMaterial, t
 
 import { useTheme } from "../../app/theme";
 import { islandOf, trianglesOf, type UvIslands } from "../../surface/uvs";
+import { Lines } from "../../viewport/Lines";
 import { Patch } from "../../viewport/Patch";
 import type { SurfaceLevel } from "../../viewport/surfaceLevel";
 import { SurfacePicker } from "../../viewport/SurfacePicker";
 import { useDrawn } from "../../viewport/useDrawn";
 import { type SheetView, triangleColours } from "../../surface/uvColours";
+import type { UvMarks } from "./useUvMarks";
 
 interface UvsDrawnProps {
   level: SurfaceLevel;
@@ -16,14 +18,17 @@ interface UvsDrawnProps {
   /** Drawn on the surface through the channel; null for the colours of the view. */
   grid: Texture | null;
   island: number | null;
+  marks: UvMarks;
   onHover: (island: number | null) => void;
   onPick: (island: number | null) => void;
 }
 
 /** The sheet's colours, or the numbered grid, on the model; the island in hand, and what is under the pointer. */
-export function UvsDrawn({ level, channel, view, grid, island, onHover, onPick }: UvsDrawnProps) {
+export function UvsDrawn({ level, channel, view, grid, island, marks, onHover, onPick }: UvsDrawnProps) {
   const night = useTheme() === "night";
   const { positions } = level.surface;
+  const { object } = level.level;
+  const ink = night ? "#e9e4d2" : "#14233c";
   const tinted = useMemo(() => {
     const geometry = new BufferGeometry();
     geometry.setAttribute("position", new BufferAttribute(positions, 3));
@@ -54,10 +59,13 @@ export function UvsDrawn({ level, channel, view, grid, island, onHover, onPick }
           within={level.level.object}
         />
       )}
+      <Lines points={marks.drawn.seams} color={ink} width={3} within={object} />
+      <Lines points={marks.drawn.straight} color={night ? "#7fd3c0" : "#0f6b58"} width={4} within={object} />
+      <Lines points={marks.aimLines} color={night ? "#f06bb5" : "#a81e6e"} width={4} through within={object} />
       <SurfacePicker
         surface={level}
-        onHover={(hit) => onHover(hit ? islandOf(channel, hit.triangle) : null)}
-        onPick={(hit) => onPick(islandOf(channel, hit.triangle))}
+        onHover={(hit) => (marks.tool ? marks.onHover(hit) : onHover(hit ? islandOf(channel, hit.triangle) : null))}
+        onPick={(hit) => (marks.tool ? marks.onPick(hit) : onPick(islandOf(channel, hit.triangle)))}
       />
     </>
   );

@@ -12,6 +12,6 @@ export const UVS: Station = {
     const islands = `${count(first.islands)} ${first.islands === 1 ? "island" : "islands"}`;
     return facts.uvs?.light_map ? `${islands}, light map` : islands;
   },
-  keys: [],
+  keys: [["E O I", "mark a seam, a loop of seams, a straight strip"]],
   Open: OpenUvs,
 };

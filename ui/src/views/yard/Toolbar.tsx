@@ -21,6 +21,7 @@ interface ToolbarProps {
   onAdd: () => void;
   onShip: () => void;
   onRemove: () => void;
+  onShareSheet: () => void;
 }
 
 const FILTERS: { value: Filter; label: string }[] = [
@@ -64,6 +65,9 @@ export function Toolbar(props: ToolbarProps) {
         {selected > 0 && (
           <>
             <span className="text-quiet">{selected} selected</span>
+            <Button onClick={props.onShareSheet} title="their textures on one sheet, with one material">
+              One sheet…
+            </Button>
             <Button onClick={props.onRemove}>Take off the board</Button>
           </>
         )}

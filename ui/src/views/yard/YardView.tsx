@@ -21,6 +21,7 @@ import { useNotify } from "../../parts/Toasts";
 import { Board } from "./Board";
 import { COLUMNS } from "./columns";
 import { useGrowRock } from "./rock";
+import { SheetDialog } from "./SheetDialog";
 import { type Filter, Toolbar } from "./Toolbar";
 import { useUpload } from "./useUpload";
 
@@ -36,6 +37,7 @@ export function YardView() {
   const [filter, setFilter] = useState<Filter>("all");
   const [sorting, setSorting] = useState<SortingState>([]);
   const [selection, setSelection] = useState<RowSelectionState>({});
+  const [sharing, setSharing] = useState<number[] | null>(null);
   const searchRef = useRef<HTMLInputElement>(null);
   const { upload, send, cancel } = useUpload();
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
@@ -119,6 +121,7 @@ export function YardView() {
         onAdd={open}
         onShip={ship}
         onRemove={() => remove.mutate(selected)}
+        onShareSheet={() => setSharing(selected)}
       />
       {upload && (
         <div className="flex items-center gap-3 border-b border-rule px-4 py-1.5">
@@ -160,6 +163,18 @@ export function YardView() {
           <Board table={table} onOpen={(id) => void navigate(`/props/${id}`)} />
         )}
       </div>
+      {sharing && (
+        <SheetDialog
+          ids={sharing}
+          onClose={() => setSharing(null)}
+          onShow={(name) => {
+            setSharing(null);
+            setSelection({});
+            setFilter("all");
+            setSearch(name);
+          }}
+        />
+      )}
       {isDragActive && (
         <div className="pointer-events-none absolute inset-3 grid place-items-center rounded border-2 border-dashed border-mark bg-mark-tint/90 text-lg font-semibold text-mark">
           Drop props with their textures and material libraries
