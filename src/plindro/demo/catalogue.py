@@ -18,6 +18,9 @@ DEMO_PROPS: dict[str, str] = {
     "storm làntern 01": "storm_lantern",
     "tide_board": "tide_board",
     "life_ring": "life_ring",
+    "oil_can": "oil_can",
+    "sounding_lead": "sounding_lead",
+    "net_float": "net_float",
 }
 """File stem of the source, as its modeller named it → module in ``plindro.demo.props``."""
 

@@ -285,6 +285,19 @@ def smooth_path(points: Sequence[tuple[float, float, float]], steps: int) -> Poi
     return np.concatenate([*spans, p[-2:-1]])
 
 
+def shelved(shapes: Sequence[Shape], width: float, gap: float) -> list[Shape]:
+    """Shapes whose UVs lie side by side, in rows of at most ``width`` metres, ``gap`` metres apart."""
+    placed, x, y, row = [], gap, gap, 0.0
+    for shape in shapes:
+        every = np.concatenate(shape.uvs)
+        low, size = every.min(axis=0), np.ptp(every, axis=0)
+        if x + size[0] > width and x > gap:
+            x, y, row = gap, y + row + gap, 0.0
+        placed.append(replace(shape, uvs=[uv - low + (x, y) for uv in shape.uvs]))
+        x, row = x + size[0] + gap, max(row, float(size[1]))
+    return placed
+
+
 @dataclass(slots=True)
 class Model:
     """A source to be: named objects, each a shape in one material."""

@@ -8,7 +8,9 @@ from plindro.demo import DEMO_PROPS, DRUM_STATES, NAME, build_drum, build_landin
 from plindro.web.yard.models import Project, Prop
 from plindro.web.yard.services import import_bytes
 
-LINES_OF = {"barometer": "small", "gas_bottle": "small", "storm làntern 01": "small"}
+LINES_OF = dict.fromkeys(
+    ("barometer", "gas_bottle", "storm làntern 01", "oil_can", "sounding_lead", "net_float"), "small"
+)
 OVERRIDES = {"oil_drum": {"levels": {"states": DRUM_STATES}}}
 """Settings that go with a source."""
 
