@@ -18,7 +18,7 @@ def oil_can() -> Model:
          (0.012, 0.14)], 40,
     )  # fmt: skip
     spout = tube(smooth_path([(0.0, 0.13, 0.0), (0.01, 0.17, 0.0), (0.07, 0.24, 0.0), (0.11, 0.25, 0.0)], 8),
-                 np.linspace(0.010, 0.003, 25), 16, caps=False)  # fmt: skip
+                 np.linspace(0.010, 0.003, 25), 20, caps=False)  # fmt: skip
     handle = tube(arc(0.04, -80, 80, 25) + (-0.095, 0.06, 0.0), 0.005, 12, caps=False).turned("y", 180)
     return _laid("oil_can", "tin", {"body": body, "spout": spout, "handle": handle}, 8 * PIXEL)
 
@@ -27,8 +27,8 @@ def sounding_lead() -> Model:
     """The lead of a sounding line, hollow below for tallow."""
     profile = [(0.0, 0.012), (0.016, 0.006), (0.022, 0.0), (0.026, 0.004), (0.026, 0.03), (0.020, 0.14), (0.013, 0.17),
                (0.008, 0.176), (0.0, 0.177)]  # fmt: skip
-    ring = tube(arc(0.014, 0, 360, 33)[:-1] + (0.0, 0.187, 0.0), 0.003, 10, closed=True)
-    return _laid("sounding_lead", "lead", {"weight": lathe(profile, 36), "ring": ring}, 8 * PIXEL)
+    ring = tube(arc(0.014, 0, 360, 57)[:-1] + (0.0, 0.187, 0.0), 0.003, 14, closed=True)
+    return _laid("sounding_lead", "lead", {"weight": lathe(profile, 72), "ring": ring}, 8 * PIXEL)
 
 
 def net_float() -> Model:
