@@ -3,6 +3,7 @@ import { expect, test } from "vitest";
 import { grid, surfaceOf } from "../testing/surface";
 import { overlapShares } from "./uvOverlap";
 import { findIslands, islandAt, trianglesOf } from "./uvs";
+import { paddingBands } from "./uvPadding";
 import { triangleColours } from "./uvColours";
 
 /** A strip of quads along x, two triangles each; `place` says where each corner of which quad lies on the sheet. */
@@ -72,4 +73,14 @@ test("colours tell islands, stretch, density and mirroring apart", () => {
     expect(first(view, 0), view).toEqual(first(view, 1));
     expect(first(view, 0), view).not.toEqual(first(view, 2));
   }
+});
+
+test("padding is drawn on the outer side of each rim, as wide as it is", () => {
+  const whole = strip(2, flat);
+  const bands = paddingBands(whole, 0.01, 1);
+  expect(bands.length).toBe(18 * whole.rim.length);
+  const places = Array.from({ length: bands.length / 3 }, (_, i) => [bands[3 * i]!, bands[3 * i + 1]!]);
+  const [x, y] = [0, 1].map((axis) => places.map((place) => place[axis]!));
+  expect([Math.min(...x!), Math.max(...x!)].map((v) => v.toFixed(3))).toEqual(["-0.010", "0.260"]);
+  expect([Math.min(...y!), Math.max(...y!)].map((v) => v.toFixed(3))).toEqual(["-0.010", "0.135"]);
 });

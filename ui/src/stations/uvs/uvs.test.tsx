@@ -3,6 +3,7 @@ import { expect, test } from "vitest";
 
 import { crateWith } from "../../testing/crate";
 import { choose, openStation, press, type } from "../../testing/station";
+import type { EdgeMark } from "../../viewport/marks";
 import { UVS } from ".";
 import { OpenUvs } from "./OpenUvs";
 
@@ -78,4 +79,69 @@ test("the stop of the line tells the islands", () => {
   expect(UVS.summary(crateWith())).toBe("3 islands");
   expect(UVS.summary(crateWith({ facts: { uvs: { light_map: light } } }))).toBe("3 islands, light map");
   expect(UVS.summary(crateWith({ facts: { uvs: { channels: [] } } }))).toBe("no UVs");
+});
+
+test("what is made has a density of its own, turns, and equal islands in one place", () => {
+  const { decide } = openStation(OpenUvs, crateWith({ settings: { uvs: { method: "repack", density: 200 } } }));
+  type("Density", "320");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { density: 320 });
+  press("As dense as fits", "checkbox");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { density: null });
+  press("Stack equal islands", "checkbox");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { stack_equal: true });
+  choose("Turns of an island", "16");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { rotations: 16 });
+  expect(screen.queryByLabelText("Hard edges are seams"), "islands that are there are not cut").toBeNull();
+});
+
+test("islands are pulled in, and what is painted is carried out around them", () => {
+  const { decide } = openStation(OpenUvs, crateWith());
+  type("Pull islands in", "2");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { inset: 2 });
+  type("Fill around islands", "16");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { fill: 16 });
+});
+
+test("channels are swapped, copied and left out, and come back as they were", () => {
+  const facts = { source: { uv_channels: 2 } };
+  const { decide } = openStation(OpenUvs, crateWith({ facts }));
+  press("Swap channels 0 and 1");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { channels: [1, 0] });
+  press("Copy channel 0");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { channels: [0, 1, 0] });
+  press("Leave channel 1 out");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { channels: [0] });
+});
+
+test("channels in an order of their own are put back", () => {
+  const { decide } = openStation(
+    OpenUvs,
+    crateWith({ facts: { source: { uv_channels: 2 } }, settings: { uvs: { channels: [1, 0] } } }),
+  );
+  expect(screen.getByText("0 ← the source’s 1")).toBeTruthy();
+  press("Swap channels 0 and 1");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { channels: null });
+  press("As the source has them");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { channels: null });
+});
+
+test("the channels of levels stand in a line, faults named", () => {
+  const level = { channel: 0, flipped_triangles: 0, zero_area_triangles: 0, overlap: 0 };
+  const levels = [
+    { ...level, level: 1, islands: 3 },
+    { ...level, level: 2, islands: 1, flipped_triangles: 2, overlap: 0.051 },
+  ];
+  openStation(OpenUvs, crateWith({ facts: { uvs: { levels } } }));
+  expect(screen.getByText("LOD1 3 islands · LOD2 1 island, 5.1 % overlapping, 2 triangles flipped")).toBeTruthy();
+});
+
+test("marks are counted and cleared", () => {
+  const edge: EdgeMark = [
+    [0, 0, 0],
+    [1, 0, 0],
+  ];
+  const { decide } = openStation(OpenUvs, crateWith({ settings: { uvs: { method: "unwrap", seams: [edge, edge] } } }));
+  expect(screen.getByText("2 seam edges · 0 straight strips · 0 island marks")).toBeTruthy();
+  press("Clear all marks");
+  expect(decide).toHaveBeenLastCalledWith("uvs", { seams: [], straight: [], weights: [], locked: [] });
 });
