@@ -7,11 +7,14 @@ from pathlib import Path
 import pytest
 
 from plindro.core.checks import Budget, check_prop
+from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import read_scene
 from plindro.core.mesh.mesh import make_triangles
+from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, prop_from_scene
 from plindro.core.scene import Part, Scene
 from plindro.core.shipping import manifest_json, write_whole
+from tests.shapes import wavy_sheet
 
 
 def test_file_is_replaced_in_one_step_and_left_alone_where_nothing_changed(tmp_path: Path) -> None:
@@ -55,8 +58,21 @@ def test_counts_over_budget_and_limit_say_by_how_much(monkeypatch: pytest.Monkey
     points = [[-1, 0, -1], [1, 0, -1], [0, 2, 0], [0, 0, 1]]
     mesh = make_triangles(points, [[0, 1, 3], [0, 2, 1], [1, 2, 3], [2, 0, 3]], face_material=[0, 1, 2, 3])
     prop = replace(prop_from_scene(_scene(mesh)), levels=(Level(0, mesh),))
-    findings = {f.code: f.count for f in check_prop(prop, Budget(triangles=3, materials=2), 65_535)}
+    findings = {f.code: f.count for f in check_prop(prop, Budget(triangles=3, materials=2), DESTINATIONS[0])}
     assert findings == {"triangles-over-budget": 1, "materials-over-budget": 2, "engine-vertices-over-limit": 4_465}
+
+
+def test_channels_that_a_destination_does_not_take_or_misses_are_told() -> None:
+    mesh = wavy_sheet(3)
+    uvs = mesh.uvs[0]
+    prop = prop_from_scene(_scene(triangulate(replace(mesh, uvs=(uvs, uvs))).mesh))
+    one = replace(prop, mesh=replace(prop.mesh, uvs=prop.mesh.uvs[:1]))
+    asks = DESTINATIONS[0].model_copy(update={"light_map": True, "max_uv_channels": 1})
+    told = [
+        [(f.code, f.severity) for f in check_prop(replace(p, levels=(Level(0, p.mesh),)), Budget(), asks)]
+        for p in (prop, one)
+    ]
+    assert told == [[("uv-channels-over-limit", "warning")], [("light-map-missing", "stop")]]
 
 
 def test_names_of_files_and_content_must_agree() -> None:

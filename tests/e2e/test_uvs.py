@@ -33,5 +33,49 @@ def test_a_channel_is_unwrapped_looked_at_and_taken_back(page: Page, server: Ser
     page.get_by_label("Under the islands").click()
     page.get_by_role("option", name="Numbered grid").click()
     assert axe(page) == []
+    _mark_a_loop(page)
+    expect(page.get_by_text(re.compile(r"^\d+ seam edges · "))).to_be_visible(timeout=WAIT)
+    server.wait(lambda: server.built("bell_unwrapped"), 60)
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text(re.compile(r"^\d+ seam edges · "))).to_be_hidden(timeout=WAIT)
     page.keyboard.press("Control+z")
     expect(figures.get_by_role("row", name=re.compile("the source's"))).to_contain_text("82", timeout=WAIT)
+
+
+def _mark_a_loop(page: Page) -> None:
+    """Click the model where the tool in hand finds edges."""
+    page.get_by_role("button", name="Seam loop").click()
+    box = page.get_by_label("The prop in 3D").bounding_box()
+    assert box is not None
+    aim = page.get_by_role("status").filter(has_text=re.compile(r"^\d+ edges?$"))
+    for k in range(40):
+        at = box["x"] + box["width"] * 0.5, box["y"] + box["height"] * (0.4 + 0.01 * k)
+        page.mouse.move(*at)
+        if aim.count():
+            page.mouse.click(*at)
+            return
+    raise AssertionError("no edge of the model was found under the pointer")
+
+
+def test_props_of_the_board_share_a_sheet(page: Page, server: Server) -> None:
+    page.goto("/")
+    for name in ("gas_bottle", "tide_board"):
+        page.get_by_role("checkbox", name=f"Select {name}", exact=True).click()
+    page.get_by_role("button", name="One sheet…").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name of the sheet").fill("quay")
+    dialog.get_by_label("Size of the sheet").click()
+    page.get_by_role("option", name=re.compile("^512")).click()
+    dialog.get_by_label("Textures that tile").click()
+    page.get_by_role("option", name="Go in repeated").click()
+    assert axe(page) == []
+    dialog.get_by_role("button", name="Make the sheet").click()
+    shows = dialog.get_by_role("button", name="Show 2 new props")
+    expect(shows).to_be_visible(timeout=WAIT)
+    expect(dialog.get_by_role("row", name=re.compile("Draw calls"))).to_contain_text("6")
+    assert axe(page) == []
+    shows.click()
+    for name in ("gas_bottle_quay", "tide_board_quay"):
+        expect(page.get_by_text(name, exact=True)).to_be_visible()
+        server.wait(lambda name=name: server.built(name), 60)
+        assert server.row(name)["materials"] == 1

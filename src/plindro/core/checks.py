@@ -4,12 +4,15 @@ from dataclasses import replace
 
 import numpy as np
 
+from plindro.core.destinations import Destination
 from plindro.core.findings import Finding, Places, Severity, counted, grouped
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Prop
 from plindro.core.settings import StationSettings
 
+_WITH_LIGHT_MAP = 2
+"""UV channels that a prop with a light map has at least."""
 NO_AREA = 1e-12
 """Share of the bounds' diagonal squared below which a triangle has no surface."""
 
@@ -21,11 +24,15 @@ class Budget(StationSettings):
     materials: int | None = 3
 
 
-def check_prop(prop: Prop, budget: Budget, max_engine_vertices: int) -> list[Finding]:
+def check_prop(prop: Prop, budget: Budget, destination: Destination) -> list[Finding]:
     """Findings about LOD0: surface, counts, textures; each names the station where it can be repaired."""
     return [
         *(replace(finding, station="triangulation") for finding in _check_surface(prop)),
-        *(replace(finding, station="levels") for finding in _check_counts(prop, budget, max_engine_vertices)),
+        *(
+            replace(finding, station="levels")
+            for finding in _check_counts(prop, budget, destination.max_engine_vertices)
+        ),
+        *(replace(finding, station="uvs") for finding in _check_channels(prop, destination)),
         *(replace(finding, station="source") for finding in (*_check_materials(prop, budget), *_check_textures(prop))),
     ]
 
@@ -76,6 +83,18 @@ def _check_counts(prop: Prop, budget: Budget, limit: int) -> list[Finding]:
                 level=0,
             )
         )
+    return findings
+
+
+def _check_channels(prop: Prop, destination: Destination) -> list[Finding]:
+    n, most = len(prop.mesh.uvs), destination.max_uv_channels
+    findings = []
+    if n > most:
+        text = f"{n} UV channels; the destination takes {most}, and the others are lost there"
+        findings.append(Finding("uv-channels-over-limit", Severity.WARNING, text, n - most))
+    if destination.light_map and n < _WITH_LIGHT_MAP:
+        text = "the destination asks for a light map, and there is no channel 1; let UVs make one"
+        findings.append(Finding("light-map-missing", Severity.STOP, text))
     return findings
 
 

@@ -20,6 +20,8 @@ class Destination(StationSettings):
     format: Format = "glb"
     level_template: str = "{prop}_LOD{level}"
     max_engine_vertices: int = Field(65_535, gt=0, description="per level, where the engine's indices have 16 bits")
+    max_uv_channels: int = Field(8, ge=0, description="UV channels of a mesh")
+    light_map: bool = Field(False, description="every prop needs a light map on channel 1")
     tangents: bool = Field(True, description="write tangents for meshes with a normal map")
 
     @field_validator("level_template")
@@ -39,7 +41,9 @@ Settings = TypeVar("Settings", bound=StationSettings)
 DESTINATIONS = (
     Destination(name="plain", title="Plain glTF, 16-bit indices"),
     Destination(name="plain-wide", title="Plain glTF, 32-bit indices", max_engine_vertices=4_000_000_000),
-    Destination(name="polygons-obj", title="OBJ that may keep polygons whole", format="obj", tangents=False),
+    Destination(
+        name="polygons-obj", title="OBJ that may keep polygons whole", format="obj", max_uv_channels=1, tangents=False
+    ),
     Destination(name="polygons-usd", title="USD that may keep polygons whole", format="usd", tangents=False),
 )
 DEFAULT_DESTINATION = "plain"

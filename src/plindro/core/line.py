@@ -231,7 +231,7 @@ def run_line(
         done += station.share
     if not run.is_stopped:
         run.finish()
-        run.findings += check_prop(run.prop, line.budget, destination.max_engine_vertices)
+        run.findings += check_prop(run.prop, line.budget, destination)
         report.step(1.0, "done")
     return BuiltProp(run.prop, tuple(run.findings), run.facts())
 
