@@ -153,6 +153,34 @@ def test_a_light_map_is_a_second_channel_beside_the_first(shipped: Path, tmp_pat
     assert (second["islands"], second["overlap"], second["outside"]) == (1, 0.0, 0.0)
 
 
+def test_islands_are_packed_anew_at_the_density_that_is_asked(shipped: Path, tmp_path: Path) -> None:
+    asked = ("--method", "repack", "--density", "20", "--stack", "--resolution", "256")
+    assert plindro("unwrap", shipped.parent / "sheet.obj", "--out", tmp_path / "a.glb", *asked).returncode == 0
+    (made,) = _channels(tmp_path / "a.glb")
+    # Told at 1 024 pixels, where the file names no texture.
+    assert made["density"]["median"] == pytest.approx(80, rel=0.01)  # type: ignore[index]
+    refused = plindro("unwrap", shipped.parent / "sheet.obj", "--out", tmp_path / "b.glb", "--density", "0")
+    assert (refused.returncode, "is no density" in refused.stderr) == (2, True)
+
+
+def test_files_share_a_sheet_and_each_is_an_object_of_the_scene(shipped: Path, tmp_path: Path) -> None:
+    source = shipped.parent / "sheet.obj"
+    out = tmp_path / "set.glb"
+    run = plindro("sheet", source, source, "--out", out, "--size", "128", "--json")
+    document = json.loads(run.stdout)
+    assert (run.returncode, document["props"]) == (0, ["sheet", "sheet_2"])
+    assert [document[side]["draw_calls"] for side in ("before", "after")] == [2, 2]
+    inspected = json.loads(plindro("inspect", out, "--json").stdout)
+    assert len(inspected["parts"]) == 2
+    assert inspected["uvs"]["channels"][0]["overlap"] == 0.0
+    words = plindro("sheet", source, "--out", out, "--size", "128")
+    assert words.stdout.splitlines()[0] == f"{out}: sheet on 128 × 128 pixels"
+    refused = plindro("sheet", source, "--out", tmp_path / "set.obj")
+    assert (refused.returncode, "goes into a .glb" in refused.stderr) == (2, True)
+    assert plindro("sheet", source, "--out", tmp_path / "no.glb", "--size", "64", "--padding", "64").returncode == 2
+    assert not (tmp_path / "no.glb").exists()
+
+
 @pytest.mark.parametrize(
     ("arguments", "said"),
     [

@@ -12,8 +12,9 @@ from plindro.core.mesh.mesh import F32, Mesh
 from plindro.core.polygons import triangulate
 from plindro.core.prop import Prop
 from plindro.core.report import Report
-from plindro.core.scene import Material, Part, Scene
+from plindro.core.scene import Material, Part, Scene, Texture
 from plindro.core.shading.normals import normals_by_angle
+from plindro.core.sheets.pixels import decode, encode
 from plindro.core.stations.uvs import UvsFacts, UvsSettings, run
 from plindro.core.unwrap.light_map import is_light_map
 from plindro.core.uvs.judge import judge_channel
@@ -160,6 +161,83 @@ def test_a_light_map_that_cannot_be_dense_enough_is_said() -> None:
     assert facts.light_map is not None
     assert facts.light_map.resolution == 64
     assert "its side is limited to 64 pixels" in findings["light-map-coarse"]
+
+
+def _edge(mesh: Mesh, a: int, b: int) -> list[list[float]]:
+    return [mesh.positions[a].tolist(), mesh.positions[b].tolist()]
+
+
+def _spot(mesh: Mesh, face: int) -> dict[str, list[float]]:
+    """A mark on a triangle's polygon."""
+    corners = mesh.positions[mesh.triangles()[face]]
+    facing = np.cross(corners[1] - corners[0], corners[2] - corners[0])
+    of = mesh.face_polygon == mesh.face_polygon[face]
+    middle = mesh.positions[np.unique(mesh.triangles()[of])].mean(axis=0)
+    return {"point": middle.tolist(), "facing": (facing / np.linalg.norm(facing)).tolist()}
+
+
+def test_seams_and_strips_by_hand_are_kept_and_those_without_a_place_are_said() -> None:
+    mesh = triangulate(wavy_sheet(6)).mesh
+    prop = _prop(replace(mesh, uvs=()))
+    index = np.arange(49).reshape(7, 7)
+    across = [_edge(mesh, index[3, k], index[3, k + 1]) for k in range(6)]
+    _, facts, _ = _at(prop, method="unwrap", seams=across, resolution=256)
+    assert facts.channels[0].islands == 2
+    gone = [[[9.0, 9.0, 9.0], [9.5, 9.0, 9.0]]]
+    _, facts, findings = _at(prop, method="unwrap", seams=gone, resolution=256)
+    assert facts.channels[0].islands == 1
+    assert findings["mark-lost"].startswith("1 edge set by hand does not fit this source any more")
+    made, facts, _ = _at(prop, method="unwrap", straight=across[:1], resolution=256)
+    strip = np.flatnonzero(np.isin(mesh.face_polygon, [6 * k for k in range(6)]))
+    at = made.mesh.uvs[0].reshape(-1, 3, 2)[strip].reshape(-1, 2)
+    assert min(len(np.unique(at[:, k].round(5))) for k in range(2)) == 2, "one row of quads between two straight lines"
+    apart = replace(prop, mesh=replace(prop.mesh, face_polygon=np.arange(mesh.n_faces, dtype=np.int32)))
+    _, _, findings = _at(apart, method="unwrap", straight=across[:1], resolution=256)
+    assert "no strip of quads lies across 1 edge" in findings["uv-no-strip"]
+
+
+def test_islands_are_repacked_weighted_and_locked_as_their_marks_say() -> None:
+    mesh = triangulate(wavy_sheet(6, islands=3)).mesh
+    uvs = mesh.uvs[0] * np.float32(0.3) + np.float32(0.02)
+    prop = _prop(replace(mesh, uvs=(uvs,)))
+    made, facts, _ = _at(prop, method="repack", resolution=256)
+    (channel,) = facts.channels
+    assert (channel.made, channel.islands, channel.overlap, channel.outside) == ("repack", 3, 0.0, 0.0)
+    asked = {"method": "repack", "resolution": 256, "locked": [_spot(mesh, 0)]}
+    made, _, _ = _at(prop, **asked, weights=[{**_spot(mesh, 30), "weight": 0.5}])
+    assert np.array_equal(made.mesh.uvs[0][:72], uvs[:72])
+    islands = [judge_channel(made.mesh.with_faces(np.arange(72) // 24 == k), 0, 256, 1).whole for k in (1, 2)]
+    one, two = (island.density.median for island in islands if island.density)
+    assert one == pytest.approx(0.5 * two, rel=0.02)
+    _, _, findings = _at(prop, method="repack", resolution=64, density=1000.0)
+    assert "of 1000 asked" in findings["uv-density-short"]
+
+
+def test_islands_are_pulled_in_and_their_colours_carried_out() -> None:
+    mesh = triangulate(wavy_sheet(6)).mesh
+    colours = np.zeros((64, 64, 3), np.uint8)
+    colours[16:48, 16:48] = (200, 120, 40)
+    material = Material("grey", textures=(("base_color", Texture(0)),))
+    uvs = _planar(mesh)
+    prop = replace(
+        _prop(replace(mesh, uvs=(uvs * np.float32(1.0) + np.float32(0.15),))),
+        materials=(material,), images=(encode("grey.png", colours),),
+    )  # fmt: skip
+    made, _, _ = _at(prop, inset=2, fill=5)
+    moved_in = made.mesh.uvs[0].min(axis=0) - prop.mesh.uvs[0].min(axis=0)
+    assert moved_in * 64 == pytest.approx(2.0, abs=0.01)
+    filled = decode(made.images[0])[:, :, 0] > 0
+    assert filled.sum() > 32 * 32
+    assert not filled[0].any(), "no further than was asked"
+    assert made.images[0].media_type == "image/png"
+
+
+def test_levels_tell_their_channels() -> None:
+    mesh = triangulate(bumpy_sphere(16)).mesh
+    built = _built(replace(mesh, uvs=(_planar(mesh),)))
+    told = built.facts.uvs.levels  # type: ignore[attr-defined]
+    assert [(row.level, row.channel) for row in told] == [(level.index, 0) for level in built.prop.levels[1:]]
+    assert all(row.overlap > 0.5 and row.islands > 0 for row in told)
 
 
 def _heap(count: int) -> Mesh:
