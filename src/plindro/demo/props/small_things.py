@@ -19,7 +19,7 @@ def oil_can() -> Model:
     )  # fmt: skip
     spout = tube(smooth_path([(0.0, 0.13, 0.0), (0.01, 0.17, 0.0), (0.07, 0.24, 0.0), (0.11, 0.25, 0.0)], 8),
                  np.linspace(0.010, 0.003, 25), 20, caps=False)  # fmt: skip
-    handle = tube(arc(0.04, -80, 80, 25) + (-0.095, 0.06, 0.0), 0.005, 12, caps=False).turned("y", 180)
+    handle = tube(arc(0.04, 100, 260, 25) + (-0.044, 0.052, 0.0), 0.005, 12, caps=False)
     lid = lathe([(0.0, 0.146), (0.014, 0.143), (0.014, 0.136), (0.0, 0.136)][::-1], 32).moved(0.0, 0.002)
     return _laid(
         "oil_can",
