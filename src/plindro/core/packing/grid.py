@@ -122,12 +122,19 @@ def find_place(shape, n, width, height, grid, left, top, right, bottom, least): 
     widest, wide = 0, 0
     for i in range(n):
         if 0 <= shape.row[i] < height and shape.end[i] - shape.begin[i] > wide:
-            widest, wide = shape.row[i], shape.end[i] - shape.begin[i]
+            widest, wide = i, shape.end[i] - shape.begin[i]
+    first, last = shape.begin[widest], shape.end[widest]
     for y in range(top, min(bottom - height, least) + 1):
-        if grid.room[y + widest] < min(wide, width):
+        if grid.room[y + shape.row[widest]] < min(wide, width):
             continue
+        line = grid.last[y + shape.row[widest]]
         x = left
         while x + width <= right:
+            # The widest run leaps furthest, along a single row.
+            taken = line[min(x + last, columns - 1)]
+            if taken >= max(x + first, 0):
+                x = taken - first + 1
+                continue
             leap = -1
             for i in range(n):
                 k = probe + i

@@ -214,18 +214,14 @@ class _Packing:
         )  # fmt: skip
         return Packed(scale, turn, move) if fits else None
 
-    def largest(self, low: float, high: float, sheet: Sheet, order: I64, fine: float) -> Packed | None:
-        """The largest scale between two that fits, as far as it is found by halving; ``low`` is tried first."""
-        best = self.attempt(low, sheet, order)
-        if best is None:
-            return None
-        while high - low > fine * high:
-            middle = 0.5 * (low + high)
-            packed = self.attempt(middle, sheet, order)
+    def largest(self, best: Packed, high: float, sheet: Sheet, order: I64, fine: float) -> Packed:
+        """The largest scale between one that fits and one that does not, as far as it is found by halving."""
+        while high - best.scale > fine * high:
+            packed = self.attempt(0.5 * (best.scale + high), sheet, order)
             if packed is None:
-                high = middle
+                high = 0.5 * (best.scale + high)
             else:
-                low, best = middle, packed
+                best = packed
         return best
 
 
@@ -261,15 +257,13 @@ def pack(
     most = float(np.sqrt(_FULLEST * sheet.width * sheet.height / max(float(islands.areas.sum()), 1e-300)))
     if scale is not None:
         most = min(most, scale)
-    best, order = None, packing.orders[0]
-    low, high = _bracket(packing, most, sheet, order)
-    if low > 0:
-        best = packing.largest(low, high, sheet, order, _FINE)
-    for other in packing.orders[1:]:
-        if best is None:
-            break
-        better = packing.largest(best.scale * (1 + _FINE), min(best.scale * 1.06, most), sheet, other, _FINE)
-        best = better or best
+    best, high = _bracket(packing, most, sheet, packing.orders[0])
+    if best is not None:
+        best = packing.largest(best, high, sheet, packing.orders[0], _FINE)
+        for other in packing.orders[1:]:
+            better = packing.attempt(best.scale * (1 + _FINE), sheet, other)
+            if better is not None:
+                best = packing.largest(better, min(better.scale * 1.06, most), sheet, other, _FINE)
     if best is None:
         raise InvalidSettings(
             f"{islands.count} islands, {sheet.padding} pixels apart, do not fit into {sheet.width} x {sheet.height} "
@@ -278,25 +272,27 @@ def pack(
     return best
 
 
-def _bracket(packing: _Packing, most: float, sheet: Sheet, order: I64) -> tuple[float, float]:
-    """A scale that fits and one that does not; 0 where none fits."""
-    start, ratio = most, 0.8
+def _bracket(packing: _Packing, most: float, sheet: Sheet, order: I64) -> tuple[Packed | None, float]:
+    """What fits at a scale, and a larger scale at which it does not; None where it fits at none."""
+    high, ratio = most, 0.8
     if min(sheet.width, sheet.height) >= 2 * _COARSE:
         half = Sheet(sheet.width // 2, sheet.height // 2, (sheet.padding + 1) // 2, sheet.border // 2)
-        low, high = _bracket(packing, 0.5 * most, half, order)
-        coarse = packing.largest(low, high, half, order, 0.02) if low > 0 else None
-        if coarse is not None:
-            start, ratio = min(2.04 * coarse.scale, most), 0.98
-    high = start
-    if packing.attempt(high, sheet, order) is not None:
+        fits, too_large = _bracket(packing, 0.5 * most, half, order)
+        if fits is not None:
+            coarse = packing.largest(fits, too_large, half, order, 0.02)
+            high, ratio = min(2.04 * coarse.scale, most), 0.98
+    best = packing.attempt(high, sheet, order)
+    if best is not None:
         while high < most:
-            low, high = high, min(high / ratio, most)
-            if packing.attempt(high, sheet, order) is None:
-                return low, high
-        return high, high
+            high = min(high / ratio, most)
+            larger = packing.attempt(high, sheet, order)
+            if larger is None:
+                return best, high
+            best = larger
+        return best, high
     while high > _LEAST * most:
-        low = ratio * high
-        if packing.attempt(low, sheet, order) is not None:
-            return low, high
-        high, ratio = low, ratio * ratio
-    return 0.0, high
+        best = packing.attempt(ratio * high, sheet, order)
+        if best is not None:
+            return best, high
+        high, ratio = ratio * high, ratio * ratio
+    return None, high
