@@ -1,20 +1,55 @@
 """The smallest rectangle around points: one of its sides lies along their hull (Freeman and Shapira 1975)."""
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
 
 from plindro.core.mesh.mesh import F64
+from plindro.core.numeric.kernels import helper, kernel
+
+
+@helper
+def _turns_left(a, b, c):  # type: ignore[no-untyped-def]
+    return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]) > 0.0
+
+
+@kernel
+def _smallest(points, hull, out):  # type: ignore[no-untyped-def]
+    """Area and angle into ``out``, of ``points`` (P, 2) in the order of their x, then y; ``hull`` (2 P, 2) to work in.
+
+    The hull is that of Andrew (1979).
+    """
+    n = 0
+    for turn in range(2):
+        least = n + 1
+        for i in range(len(points)):
+            p = points[i] if turn == 0 else points[len(points) - 1 - i]
+            while n > least and not _turns_left(hull[n - 2], hull[n - 1], p):
+                n -= 1
+            hull[n, 0], hull[n, 1] = p[0], p[1]
+            n += 1
+        # The last point of one half is the first of the other.
+        n -= 1
+    out[0], out[1] = 0.0, 0.0
+    for i in range(n):
+        j = i + 1 if i + 1 < n else 0
+        x, y = hull[j, 0] - hull[i, 0], hull[j, 1] - hull[i, 1]
+        length = np.sqrt(x * x + y * y)
+        if length == 0.0:
+            continue
+        x, y = x / length, y / length
+        left, right, high = np.inf, -np.inf, 0.0
+        for k in range(n):
+            p, q = hull[k, 0] - hull[i, 0], hull[k, 1] - hull[i, 1]
+            along = p * x + q * y
+            left, right, high = min(left, along), max(right, along), max(high, q * x - p * y)
+        area = (right - left) * high
+        if area > 0.0 and (out[0] == 0.0 or area < out[0]):
+            out[0], out[1] = area, np.arctan2(y, x)
 
 
 def smallest_rectangle(points: F64) -> tuple[float, float]:
     """Its area, and the angle of a side, in radians; 0, 0 where points (P, 2) lie on a line."""
-    try:
-        hull = points[ConvexHull(points).vertices]
-    except (QhullError, ValueError):
+    if len(points) < 3:
         return 0.0, 0.0
-    along = np.roll(hull, -1, axis=0) - hull
-    along /= np.linalg.norm(along, axis=1, keepdims=True)
-    across = np.stack([-along[:, 1], along[:, 0]])
-    areas = np.ptp(hull @ along.T, axis=0) * np.ptp(hull @ across, axis=0)
-    x, y = along[int(np.argmin(areas))]
-    return float(areas.min()), float(np.arctan2(y, x))
+    out = np.empty(2)
+    _smallest(points[np.lexsort((points[:, 1], points[:, 0]))], np.empty((2 * len(points) + 1, 2)), out)
+    return float(out[0]), float(out[1])
