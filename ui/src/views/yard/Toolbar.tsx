@@ -22,6 +22,7 @@ interface ToolbarProps {
   onShip: () => void;
   onRemove: () => void;
   onShareSheet: () => void;
+  onDensity: () => void;
 }
 
 const FILTERS: { value: Filter; label: string }[] = [
@@ -65,6 +66,9 @@ export function Toolbar(props: ToolbarProps) {
         {selected > 0 && (
           <>
             <span className="text-quiet">{selected} selected</span>
+            <Button onClick={props.onDensity} title="the same pixels per metre for all of them">
+              Density…
+            </Button>
             <Button onClick={props.onShareSheet} title="their textures on one sheet, with one material">
               One sheet…
             </Button>

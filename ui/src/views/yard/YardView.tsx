@@ -20,6 +20,7 @@ import { Progress } from "../../parts/Progress";
 import { useNotify } from "../../parts/Toasts";
 import { Board } from "./Board";
 import { COLUMNS } from "./columns";
+import { DensityDialog } from "./DensityDialog";
 import { useGrowRock } from "./rock";
 import { SheetDialog } from "./SheetDialog";
 import { type Filter, Toolbar } from "./Toolbar";
@@ -38,6 +39,7 @@ export function YardView() {
   const [sorting, setSorting] = useState<SortingState>([]);
   const [selection, setSelection] = useState<RowSelectionState>({});
   const [sharing, setSharing] = useState<number[] | null>(null);
+  const [leveling, setLeveling] = useState<number[] | null>(null);
   const searchRef = useRef<HTMLInputElement>(null);
   const { upload, send, cancel } = useUpload();
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
@@ -122,6 +124,7 @@ export function YardView() {
         onShip={ship}
         onRemove={() => remove.mutate(selected)}
         onShareSheet={() => setSharing(selected)}
+        onDensity={() => setLeveling(selected)}
       />
       {upload && (
         <div className="flex items-center gap-3 border-b border-rule px-4 py-1.5">
@@ -163,6 +166,7 @@ export function YardView() {
           <Board table={table} onOpen={(id) => void navigate(`/props/${id}`)} />
         )}
       </div>
+      {leveling && <DensityDialog ids={leveling} onClose={() => setLeveling(null)} />}
       {sharing && (
         <SheetDialog
           ids={sharing}
