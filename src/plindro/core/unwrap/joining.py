@@ -3,6 +3,7 @@
 import heapq
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -22,6 +23,8 @@ _FIRST_TURNS, _HOPELESS = 2, 3.0
 """How often a union is relaxed at first, and how many times more than it may it may be stretched then to go on."""
 _LARGE = 512
 """Triangles up to which a union may grow on at once, in the first round; twice as many in each that follows."""
+_LONGER = 1.02
+"""How many times as long as its charts a union is before it is longer."""
 FITTED, RELAXED, REFUSED = 0, 1, 2
 
 
@@ -29,17 +32,27 @@ FITTED, RELAXED, REFUSED = 0, 1, 2
 class JoinLimits:
     """What a union may be like.
 
-    ``stretch`` the largest L2 of a union, ``worst`` the largest stretch of one of its triangles, ``contact`` the
-    shared length over the shorter rim that is worth it, ``filled`` the share of the smallest rectangle that it covers,
-    where its charts do, ``gapes`` how far, against its length, a seam may gape for a union to be tried, ``turns`` how
-    often a union is relaxed.
+    Attributes
+    ----------
+    stretch, large : the largest L2 of one that has no more than the share ``small`` of the surface, and of others,
+        which count for the whole
+    worst : the largest stretch of one of its triangles
+    contact : the shared length over the shorter rim that is worth it
+    longest : its length against the root of the whole surface, where its charts are shorter: what is longer than the
+        sheet makes all others small
+    filled : the share of the smallest rectangle that it covers, where its charts do
+    gapes : how far, against its length, a seam may gape for a union to be tried
+    turns : how often a union is relaxed
     """
 
-    stretch: float = 1.008
+    stretch: float = 1.012
+    large: float = 1.0018
+    small: float = 0.02
     worst: float = 1.6
-    contact: float = 0.12
+    contact: float = 0.05
+    longest: float = 1.2
     filled: float = 0.55
-    gapes: float = 0.2
+    gapes: float = 0.25
     turns: int = 6
 
 
@@ -185,10 +198,17 @@ def _runs(start, end, parent, run):  # type: ignore[no-untyped-def]
         run[i] = find_root(parent, start[i])
 
 
-def _filled_share(corners: F64, area: float) -> float:
-    """The share of the smallest rectangle around triangles (T, 3, 2) that an area covers."""
-    size, _ = smallest_rectangle(corners.reshape(-1, 2))
-    return area / size if size > 0 else 1.0
+class _Fill(NamedTuple):
+    """The share of its smallest rectangle that a chart covers, and how long that is."""
+
+    share: float
+    long: float
+
+
+def _fill_of(corners: F64, area: float) -> _Fill:
+    """Of triangles (T, 3, 2) with an area."""
+    around = smallest_rectangle(corners.reshape(-1, 2))
+    return _Fill(area / around.area if around.area > 0 else 1.0, around.long)
 
 
 class Joiner:
@@ -204,6 +224,7 @@ class Joiner:
     def __init__(self, surface: Surface, chart: I32, glued: Mask, uv: F64, limits: JoinLimits) -> None:
         self.surface, self.chart, self.glued, self.uv, self.limits = surface, chart.astype(np.int64), glued, uv, limits
         count = int(chart.max(initial=-1)) + 1
+        self._area = float(surface.areas.sum())
         self._members = dict(enumerate(members_of(chart, count)))
         self._room: Room = new_room(len(chart), len(chart))
         self._joined = np.empty((len(chart), 3, 2))
@@ -213,7 +234,7 @@ class Joiner:
         self._rims = {c: self._sides(c, outer) for c in self._members}
         rim = ~glued
         self._around = np.bincount(np.repeat(self.chart, 3)[rim], surface.lengths[rim], minlength=count).tolist()
-        self._filled: dict[int, float] = {}
+        self._filled: dict[int, _Fill] = {}
         # What was refused along a seam is not asked for again when one of the two has grown elsewhere.
         self._refused: set[tuple[int, int]] = set()
 
@@ -291,11 +312,12 @@ class Joiner:
             return False
         union = np.concatenate([one, two])
         out, joined = self._out, self._joined[: len(union)]
+        stretch = self._most_stretch(union)
         kind = _try_join(
             union, len(one), run, shared, surface.twin, self.glued, surface.cotangents, surface.flat, surface.areas,
-            surface.lengths, limits.turns, limits.gapes, limits.stretch, self._room, self.uv, joined, out,
+            surface.lengths, limits.turns, limits.gapes, stretch, self._room, self.uv, joined, out,
         )  # fmt: skip
-        if kind != REFUSED and self._is_good(kind, a, b, joined):
+        if kind != REFUSED and self._is_good(kind, a, b, joined, stretch):
             self._take(a, b, union, joined, shared)
             return True
         self._refused.add(seam)
@@ -303,28 +325,34 @@ class Joiner:
         self.glued[surface.twin[shared]] = False
         return False
 
-    def _is_good(self, kind: int, a: int, b: int, joined: F64) -> bool:
+    def _most_stretch(self, union: I64) -> float:
+        """How far a union may stretch: what is small counts little for the whole, but is one more island."""
+        share = float(self.surface.areas[union].sum()) / self._area
+        limits = self.limits
+        return limits.stretch if share <= limits.small else limits.large
+
+    def _is_good(self, kind: int, a: int, b: int, joined: F64, stretch: float) -> bool:
         area, flat, sum_, largest, least, *_ = self._out.tolist()
         if least <= 1e-3 or area <= 0.0:
             return False
         scale = np.sqrt(flat / area)
-        if kind == RELAXED and (
-            scale * np.sqrt(sum_ / area) > self.limits.stretch or scale * largest > self.limits.worst
-        ):
+        if kind == RELAXED and (scale * np.sqrt(sum_ / area) > stretch or scale * largest > self.limits.worst):
             return False
-        filled = _filled_share(joined, flat)
-        if filled < self.limits.filled and filled < min(self._fill(a), self._fill(b)):
+        fill, one, two = _fill_of(joined, flat), self._fill(a), self._fill(b)
+        if fill.share < self.limits.filled and fill.share < min(one.share, two.share):
+            return False
+        if fill.long > self.limits.longest * np.sqrt(self._area) and fill.long > _LONGER * max(one.long, two.long):
             return False
         low, high = joined.min(axis=1), joined.max(axis=1)
         if lies_on_itself(joined, np.argsort(low[:, 0]), low, high):
             return False
-        self._filled[len(self._around)] = filled
+        self._filled[len(self._around)] = fill
         return True
 
-    def _fill(self, chart: int) -> float:
+    def _fill(self, chart: int) -> _Fill:
         if chart not in self._filled:
             at = self.uv[self._members[chart]]
-            self._filled[chart] = _filled_share(at, float(abs(signed_areas(at)).sum()))
+            self._filled[chart] = _fill_of(at, float(abs(signed_areas(at)).sum()))
         return self._filled[chart]
 
     def _take(self, a: int, b: int, union: I64, joined: F64, shared: I64) -> None:

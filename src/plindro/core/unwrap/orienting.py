@@ -21,7 +21,7 @@ def orient(surface: Surface, charts: Charts) -> F64:
         at = uv[members]
         angle = _along_sides(uv[sides // 3, (sides % 3 + 1) % 3] - uv[sides // 3, sides % 3])
         if angle is None:
-            angle = smallest_rectangle(at.reshape(-1, 2))[1]
+            angle = smallest_rectangle(at.reshape(-1, 2)).angle
         cosine, sine = np.cos(angle), np.sin(angle)
         uv[members] = at @ np.array([[cosine, -sine], [sine, cosine]])
     return uv

@@ -1,5 +1,7 @@
 """The smallest rectangle around points: one of its sides lies along their hull (Freeman and Shapira 1975)."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 from plindro.core.mesh.mesh import F64
@@ -13,7 +15,7 @@ def _turns_left(a, b, c):  # type: ignore[no-untyped-def]
 
 @kernel
 def _smallest(points, hull, out):  # type: ignore[no-untyped-def]
-    """Area and angle into ``out``, of ``points`` (P, 2) in the order of their x, then y; ``hull`` (2 P, 2) to work in.
+    """Area, angle and longer side into ``out``, of ``points`` (P, 2) by x, then y; ``hull`` (2 P + 1, 2) to work in.
 
     The hull is that of Andrew (1979).
     """
@@ -28,7 +30,7 @@ def _smallest(points, hull, out):  # type: ignore[no-untyped-def]
             n += 1
         # The last point of one half is the first of the other.
         n -= 1
-    out[0], out[1] = 0.0, 0.0
+    out[0], out[1], out[2] = 0.0, 0.0, 0.0
     for i in range(n):
         j = i + 1 if i + 1 < n else 0
         x, y = hull[j, 0] - hull[i, 0], hull[j, 1] - hull[i, 1]
@@ -43,13 +45,21 @@ def _smallest(points, hull, out):  # type: ignore[no-untyped-def]
             left, right, high = min(left, along), max(right, along), max(high, q * x - p * y)
         area = (right - left) * high
         if area > 0.0 and (out[0] == 0.0 or area < out[0]):
-            out[0], out[1] = area, np.arctan2(y, x)
+            out[0], out[1], out[2] = area, np.arctan2(y, x), max(right - left, high)
 
 
-def smallest_rectangle(points: F64) -> tuple[float, float]:
-    """Its area, and the angle of a side, in radians; 0, 0 where points (P, 2) lie on a line."""
+class Rectangle(NamedTuple):
+    """``area``; ``angle`` of a side in radians; ``long`` the length of its longer side."""
+
+    area: float
+    angle: float
+    long: float
+
+
+def smallest_rectangle(points: F64) -> Rectangle:
+    """Around points (P, 2); all 0 where they lie on a line."""
     if len(points) < 3:
-        return 0.0, 0.0
-    out = np.empty(2)
+        return Rectangle(0.0, 0.0, 0.0)
+    out = np.empty(3)
     _smallest(points[np.lexsort((points[:, 1], points[:, 0]))], np.empty((2 * len(points) + 1, 2)), out)
-    return float(out[0]), float(out[1])
+    return Rectangle(*out.tolist())
