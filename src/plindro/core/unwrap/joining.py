@@ -25,6 +25,8 @@ _LARGE = 512
 """Triangles up to which a union may grow on at once, in the first round; twice as many in each that follows."""
 _LONGER = 1.02
 """How many times as long as its charts a union is before it is longer."""
+_MOST = 0.35
+"""Share of the surface from which on a union may be as long as it comes: what it makes small is little."""
 FITTED, RELAXED, REFUSED = 0, 1, 2
 
 
@@ -341,7 +343,10 @@ class Joiner:
         fill, one, two = _fill_of(joined, flat), self._fill(a), self._fill(b)
         if fill.share < self.limits.filled and fill.share < min(one.share, two.share):
             return False
-        if fill.long > self.limits.longest * np.sqrt(self._area) and fill.long > _LONGER * max(one.long, two.long):
+        is_long = fill.long > self.limits.longest * np.sqrt(self._area) and fill.long > _LONGER * max(
+            one.long, two.long
+        )
+        if is_long and area < _MOST * self._area:
             return False
         low, high = joined.min(axis=1), joined.max(axis=1)
         if lies_on_itself(joined, np.argsort(low[:, 0]), low, high):
