@@ -54,7 +54,7 @@ export function Toolbar(props: ToolbarProps) {
         onChange={(event) => props.onSearch(event.target.value)}
         aria-label="Search props"
         placeholder="Search by name"
-        className="h-7 w-52 rounded border border-rule-control bg-sheet px-2 placeholder:text-quiet"
+        className="h-7 w-44 rounded border border-rule-control bg-sheet px-2 placeholder:text-quiet"
       />
       <Segmented
         label="Filter by readiness"
@@ -72,7 +72,9 @@ export function Toolbar(props: ToolbarProps) {
             <Button onClick={props.onShareSheet} title="their textures on one sheet, with one material">
               One sheet…
             </Button>
-            <Button onClick={props.onRemove}>Take off the board</Button>
+            <Button onClick={props.onRemove} aria-label="Take off the board" title="take off the board">
+              Take off
+            </Button>
           </>
         )}
         <Button onClick={props.onAdd}>Add props…</Button>
