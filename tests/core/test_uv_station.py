@@ -233,11 +233,12 @@ def test_islands_are_pulled_in_and_their_colours_carried_out() -> None:
 
 
 def test_levels_tell_their_channels() -> None:
-    mesh = triangulate(bumpy_sphere(16)).mesh
-    built = _built(replace(mesh, uvs=(_planar(mesh),)))
-    told = built.facts.uvs.levels  # type: ignore[attr-defined]
-    assert [(row.level, row.channel) for row in told] == [(level.index, 0) for level in built.prop.levels[1:]]
-    assert all(row.overlap > 0.5 and row.islands > 0 for row in told)
+    for mesh, overlaps in ((triangulate(bumpy_sphere(16)).mesh, True), (triangulate(wavy_sheet(16)).mesh, False)):
+        built = _built(replace(mesh, uvs=(_planar(mesh),)))
+        told = built.facts.uvs.levels  # type: ignore[attr-defined]
+        assert [(row.level, row.channel) for row in told] == [(level.index, 0) for level in built.prop.levels[1:]]
+        assert all(row.islands > 0 for row in told)
+        assert [row.overlap is None for row in told] == [overlaps] * len(told), "measured where LOD0 has none"
 
 
 def _heap(count: int) -> Mesh:

@@ -1054,7 +1054,7 @@ export interface components {
         };
         /**
          * LevelChannel
-         * @description A channel of a level; ``overlap`` as a share of its area.
+         * @description A channel of a level; ``overlap`` as a share of its area, where LOD0's has none.
          */
         LevelChannel: {
             /** Channel */
@@ -1066,7 +1066,7 @@ export interface components {
             /** Level */
             level: number;
             /** Overlap */
-            overlap: number;
+            overlap: number | null;
             /** Zero Area Triangles */
             zero_area_triangles: number;
         };

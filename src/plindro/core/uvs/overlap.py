@@ -40,6 +40,10 @@ class Overlap:
     used: float
 
 
+NO_OVERLAP = Overlap(np.zeros(0), np.zeros(0), np.zeros(0, bool), 0.0)
+"""Of what was not measured."""
+
+
 class _Room(NamedTuple):
     """Convex pieces in two lots that are used in turns: ``sides`` (2, P) of each, ``at`` its corners
     (2, P, corners, 2); ``spare`` (2, corners, 2) for pieces that are being cut."""
@@ -167,7 +171,7 @@ def measure_overlap(sheet: UvSheet) -> Overlap:
     """The overlaps of a sheet."""
     n = len(sheet.corners)
     if not n:
-        return Overlap(np.zeros(0), np.zeros(0), np.zeros(0, bool), 0.0)
+        return NO_OVERLAP
     turns = sheet.turns
     flat = np.zeros((n, 3))
     low, high = flat.copy(), flat

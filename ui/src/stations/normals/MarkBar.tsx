@@ -1,9 +1,10 @@
 import { Segmented } from "../../parts/Segmented";
 import { SelectBox } from "../../parts/SelectBox";
 import { NumberField } from "../../parts/TextField";
+import { AimText, MarkTools, type MarkTool } from "../markTools";
 import type { Act, Marking, Scope, Tool } from "./useMarking";
 
-const TOOLS: { value: Tool; label: string; hint: string }[] = [
+const TOOLS: MarkTool<Tool>[] = [
   { value: "edge", label: "Edge", hint: "one edge (E)" },
   { value: "loop", label: "Loop", hint: "the edge loop: over quads, else along the straightest edge (O)" },
   { value: "border", label: "Patch border", hint: "the border of a patch (B)" },
@@ -34,15 +35,7 @@ const SCOPES: { value: Scope; label: string }[] = [
 
 /** What the tool in hand would take where the pointer is. */
 export function AimRead({ marking }: { marking: Marking }) {
-  if (!marking.tool) return null;
-  return (
-    <span
-      className="figure absolute top-13 right-3 rounded border border-rule-strong bg-sheet/95 px-2 py-1"
-      role="status"
-    >
-      {marking.aim?.text || "point at the model"}
-    </span>
-  );
+  return marking.tool ? <AimText text={marking.aim?.text || "point at the model"} /> : null;
 }
 
 /** The tool in hand for marking on the model, and what it takes. */
@@ -51,24 +44,7 @@ export function MarkBar({ marking }: { marking: Marking }) {
   const grows = tool === "border" || tool === "patch" || (tool === "flip" && scope === "patch");
   return (
     <div className="pointer-events-auto flex flex-wrap items-center gap-2">
-      <div
-        role="group"
-        aria-label="Mark on the model"
-        className="inline-flex h-7 overflow-hidden rounded border border-rule-control bg-sheet"
-      >
-        {TOOLS.map(({ value, label, hint }) => (
-          <button
-            key={value}
-            type="button"
-            title={hint}
-            aria-pressed={tool === value}
-            onClick={() => setTool(tool === value ? null : value)}
-            className={`border-r border-rule px-2.5 font-medium last:border-r-0 ${tool === value ? "bg-mark text-sheet" : "hover:bg-paper"}`}
-          >
-            {label}
-          </button>
-        ))}
-      </div>
+      <MarkTools tools={TOOLS} tool={tool} onTake={setTool} />
       {tool && tool !== "flip" && (
         <Segmented label="Mark as" value={act} options={tool === "patch" ? PATCH_ACTS : ACTS} onChange={setAct} />
       )}

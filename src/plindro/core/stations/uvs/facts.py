@@ -61,14 +61,14 @@ class ChannelFacts(StationFacts):
 
 
 class LevelChannel(StationFacts):
-    """A channel of a level; ``overlap`` as a share of its area."""
+    """A channel of a level; ``overlap`` as a share of its area, where LOD0's has none."""
 
     level: int
     channel: int
     islands: int
     flipped_triangles: int
     zero_area_triangles: int
-    overlap: float
+    overlap: float | None
 
 
 class LevelLightMap(StationFacts):

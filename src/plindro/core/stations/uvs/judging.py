@@ -8,7 +8,7 @@ from plindro.core.findings import Finding, Severity, counted, grouped
 from plindro.core.prop import Prop
 from plindro.core.stations.uvs.facts import ChannelFacts, ChannelMade, DensityFacts, LevelChannel, PartUvs, StretchFacts
 from plindro.core.uvs.judge import ChannelFigures, Judged, find_faults, judge_channel
-from plindro.core.uvs.overlap import measure_overlap
+from plindro.core.uvs.overlap import NO_OVERLAP, measure_overlap
 from plindro.core.uvs.sheet import lay_out
 
 _UNEVEN = 3.0
@@ -88,13 +88,17 @@ def _uneven(prop: Prop, channel: int, judged: Judged) -> list[Finding]:
     return findings
 
 
-def judge_levels(prop: Prop) -> list[LevelChannel]:
-    """Each channel of the levels below LOD0, as far as it matters there."""
+def judge_levels(prop: Prop, first: list[ChannelFacts]) -> list[LevelChannel]:
+    """Each channel of the levels below LOD0, whose channels are ``first``, as far as it matters there.
+
+    What overlaps on LOD0 is meant to, and measuring it again for each level would take longest.
+    """
     told = []
     for level in prop.levels[1:]:
         for channel in range(len(level.mesh.uvs)):
             laid = lay_out(level.mesh, channel)
-            faults = find_faults(laid, measure_overlap(laid))
+            overlaps = channel >= len(first) or first[channel].overlap > 0
+            faults = find_faults(laid, NO_OVERLAP if overlaps else measure_overlap(laid))
             told.append(
                 LevelChannel(
                     level=level.index,
@@ -102,7 +106,7 @@ def judge_levels(prop: Prop) -> list[LevelChannel]:
                     islands=laid.n_islands,
                     flipped_triangles=faults.flipped_triangles,
                     zero_area_triangles=faults.zero_area_triangles,
-                    overlap=faults.overlap,
+                    overlap=None if overlaps else faults.overlap,
                 )
             )
     return told

@@ -108,7 +108,7 @@ def finish_levels(prop: Prop, settings: UvsSettings, report: Report) -> Prop:
         prop, light = _lay_levels(prop, facts.light_map, settings, report)
         facts = facts.model_copy(update={"light_map": light})
     report.step(0.9, "judging UVs of levels")
-    report.state(facts.model_copy(update={"levels": judge_levels(prop)}))
+    report.state(facts.model_copy(update={"levels": judge_levels(prop, facts.channels)}))
     return prop
 
 
