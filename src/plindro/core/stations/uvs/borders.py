@@ -49,16 +49,10 @@ def with_filled_textures(prop: Prop, settings: UvsSettings, report: Report) -> P
 def _covered(prop: Prop, index: int) -> Mask | None:
     """(H, W) the pixels of an image that islands touch; None where it is read through another channel or moved."""
     mesh, image = prop.mesh, prop.images[index]
-    of = [
-        number
-        for number, material in enumerate(prop.materials)
-        for texture in material.all_textures()
-        if texture.image == index
-    ]
-    uses = [t for m in prop.materials for t in m.all_textures() if t.image == index]
-    if not uses or any(t.channel != 0 or t.transform for t in uses):
+    uses = [(m, t) for m, material in enumerate(prop.materials) for t in material.all_textures() if t.image == index]
+    if not uses or any(texture.channel != 0 or texture.transform for _, texture in uses):
         return None
-    chosen = np.isin(mesh.face_material, of)
+    chosen = np.isin(mesh.face_material, [material for material, _ in uses])
     corners = mesh.uvs[0].reshape(-1, 3, 2)[chosen].astype(np.float64) * [image.width, image.height]
     values: I32 = np.zeros(len(corners), np.int32)
     return paint(corners, values, image.width, image.height, wraps=True) >= 0
