@@ -8,6 +8,9 @@ from multiprocessing import get_context
 
 import numpy as np
 
+from plindro.core.blocks.codecs import Codec
+from plindro.core.blocks.decode import decode
+from plindro.core.blocks.encode import Encoding, encode
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import override
@@ -142,6 +145,20 @@ def _share_sheet() -> None:
     share_sheet("sheet", [prop], Sheet(64, 64, 1, 1), lambda done, doing: None, tiling="repeat")
 
 
+def _compress(codec: Codec) -> None:
+    pixels = np.zeros((4, 8, 4), np.uint8)
+    decode(encode(pixels, Encoding(codec)), codec, 8, 4)
+
+
+def _compress_small() -> None:
+    """BC1, BC3, BC4 and BC5 are one kernel."""
+    _compress("bc1")
+
+
+def _compress_bc7() -> None:
+    _compress("bc7")
+
+
 def _read_plain() -> None:
     for encoding in ("ascii", "binary_little_endian"):
         read_scene(_sample_ply(encoding), "sample.ply")
@@ -160,6 +177,8 @@ _PARTS: tuple[tuple[str, Callable[[], None]], ...] = (
     ("cleanup", _clean_dirty),
     ("polygons and tangents", _turn_and_slant),
     ("readers", _read_plain),
+    ("BC7", _compress_bc7),
+    ("blocks", _compress_small),
     ("UVs", _judge_uvs),
     ("sheets", _share_sheet),
     ("the line", _prepare),

@@ -1,4 +1,4 @@
-"""How compiled functions over flat arrays are declared, and all that rests on private parts of Numba.
+"""How compiled functions over flat arrays are declared, and what rests on private parts of Numba (so does ``lanes``).
 
 ``_nrt=False`` compiles without Numba's reference counts. A helper that takes a dozen arrays otherwise counts each of
 them up and down, atomically, at every call, which took a third of the time of a collapse. Such a kernel cannot make
@@ -32,6 +32,9 @@ _INSIDE: dict[str, Any] = {"forceinline": True, "no_cpython_wrapper": True}
 helper = njit(**_INSIDE, **OPTIONS)
 """A function that becomes part of each kernel that calls it. What Python would need to call it is not compiled: that
 took a third of the time."""
+inner = njit(no_cpython_wrapper=True, **OPTIONS)
+"""A function that kernels call and that stays one: what is long and called from several places would be compiled at
+each of them otherwise."""
 ALLOCATING: dict[str, Any] = {"cache": True, "nogil": True, "_nrt": True}
 allocating = njit(**ALLOCATING)
 """A function that makes arrays and is called by kernels. Were it not said, it would be compiled as the kernel that asks

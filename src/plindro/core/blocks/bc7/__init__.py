@@ -1,0 +1,1 @@
+"""BC7: sixteen bytes a block in one of eight modes."""
