@@ -26,7 +26,9 @@ def _call(module: str, name: str, **arguments: Any) -> int:
 @click.argument("file", type=click.Path())
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
 def inspect(file: str, as_json: bool) -> int:
-    """Say what a source holds and what is wrong with it."""
+    """Say what a source holds and what is wrong with it; of a .dds or .ktx2, what texture it is."""
+    if file.lower().endswith((".dds", ".ktx2")):
+        return _call("texture_command", "show_gpu_file", file=file, as_json=as_json)
     return _call("inspect_command", "inspect_file", file=file, as_json=as_json)
 
 
@@ -142,6 +144,69 @@ def unwrap(rotations: str, **arguments: Any) -> int:
 def sheet(**arguments: Any) -> int:
     """Put the textures of several props onto one sheet, with one material."""
     return _call("sheet_command", "share_files", **arguments)
+
+
+@cli.command()
+@click.argument("image", type=click.Path())
+@click.option("--out", required=True, type=click.Path(), help="The texture to write: .dds or .ktx2.")
+@click.option(
+    "--codec",
+    type=click.Choice(["auto", "bc1", "bc3", "bc4", "bc5", "bc7", "rgba8"]),
+    default="auto",
+    show_default=True,
+    help="auto: what the kind and the alpha need.",
+)
+@click.option(
+    "--kind",
+    type=click.Choice(
+        [
+            "auto",
+            "color",
+            "normal",
+            "mask",
+            "height",
+            "alpha",
+            "roughness",
+            "metallic",
+            "occlusion",
+            "emissive",
+            "packed",
+        ]
+    ),
+    default="auto",
+    show_default=True,
+    help="What the map is for; auto: by its name, else by its content.",
+)
+@click.option(
+    "--mips",
+    type=click.Choice(["lanczos", "kaiser", "mitchell", "box", "none"]),
+    default="lanczos",
+    show_default=True,
+    help="The filter of the mips.",
+)
+@click.option("--quality", type=click.Choice(["fast", "good", "best"]), default="good", show_default=True)
+@click.option(
+    "--perceptual", is_flag=True, help="Errors of green count more: usually looks better, on hard edges worse."
+)
+@click.option(
+    "--size",
+    type=click.Choice(["keep", "power-of-two"]),
+    default="keep",
+    show_default=True,
+    help="Keep the size, or resize to the next power of two.",
+)
+@click.option("--flip-green", is_flag=True, help="Turn a normal map's green over.")
+@click.option(
+    "--to-normal",
+    type=click.FloatRange(min=0.0, min_open=True),
+    metavar="PX",
+    help="Make a height map a normal map: pixels that a height of 1 stands for.",
+)
+@click.option("--zstd", is_flag=True, help="Supercompress a .ktx2 by Zstandard.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+def texture(**arguments: Any) -> int:
+    """Make an image a GPU texture with mips."""
+    return _call("texture_command", "make_file", **arguments)
 
 
 @cli.command()

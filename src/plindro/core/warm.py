@@ -10,7 +10,8 @@ import numpy as np
 
 from plindro.core.blocks.codecs import Codec
 from plindro.core.blocks.decode import decode
-from plindro.core.blocks.encode import Encoding, encode
+from plindro.core.blocks.encode import Encoding
+from plindro.core.blocks.encode import encode as compress
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import override
@@ -147,7 +148,7 @@ def _share_sheet() -> None:
 
 def _compress(codec: Codec) -> None:
     pixels = np.zeros((4, 8, 4), np.uint8)
-    decode(encode(pixels, Encoding(codec)), codec, 8, 4)
+    decode(compress(pixels, Encoding(codec)), codec, 8, 4)
 
 
 def _compress_small() -> None:

@@ -319,7 +319,7 @@ def fit(block, mask, weight, steps, effort, best_ends, best_choice):  # type: ig
         return refine(block, mask, weight, steps, index(2), error, best_ends, best_choice)
     error = refine(block, mask, weight, steps, index(4), error, best_ends, best_choice)
     if effort == BEST:
-        for again in range(2):
+        for _ in range(2):
             error = cluster(block, mask, weight, steps, axis, error, best_ends, best_choice)
             for c in range(3):
                 axis[c] = (best_ends[c] - best_ends[3 + c]) / _TOP[c] * np.sqrt(weight[c])

@@ -9,6 +9,7 @@ from plindro.core.blocks.bc7.tables import (
     COLOR_BITS,
     INDEX_BITS,
     MODES,
+    NO_P,
     OWN_P,
     P_KIND,
     PARTITION_BITS,
@@ -109,7 +110,7 @@ def read_ends(words, place, mode, ends):  # type: ignore[no-untyped-def]
                 ends[e, c] = (ends[e, c] << 1) | p
                 if kind == SHARED_P:
                     ends[e + 1, c] = (ends[e + 1, c] << 1) | p
-    extra = 1 if kind == OWN_P or kind == SHARED_P else 0
+    extra = 0 if kind == NO_P else 1
     for e in range(2 * subsets):
         for c in range(4):
             bits = (MODES[mode, ALPHA_BITS] if c == 3 else MODES[mode, COLOR_BITS]) + extra

@@ -5,7 +5,6 @@ import numpy as np
 from plindro.core.numeric.kernels import inner
 from plindro.core.numeric.lanes import f32, grid, stack, total
 
-
 _STEPS = 5
 """Of power iteration: the axis need not be exact, its ends are solved for."""
 
@@ -42,7 +41,7 @@ def power_axis(cov, n, axis):  # type: ignore[no-untyped-def]
         b = cov[1, 0] * x + cov[1, 1] * y + (cov[1, 2] * z + cov[1, 3] * w)
         c = cov[2, 0] * x + cov[2, 1] * y + (cov[2, 2] * z + cov[2, 3] * w)
         d = cov[3, 0] * x + cov[3, 1] * y + (cov[3, 2] * z + cov[3, 3] * w)
-        size = max(max(abs(a), abs(b)), max(abs(c), abs(d)))
+        size = max(abs(a), abs(b), abs(c), abs(d))
         if size <= f32(1e-12):
             break
         scale = f32(1.0) / size

@@ -28,11 +28,12 @@ OPTIONS: dict[str, Any] = {
 }
 kernel = njit(**OPTIONS)
 """A function that is called from Python."""
-_INSIDE: dict[str, Any] = {"forceinline": True, "no_cpython_wrapper": True}
+_UNSEEN: dict[str, Any] = {"no_cpython_wrapper": True}
+_INSIDE: dict[str, Any] = {"forceinline": True, **_UNSEEN}
 helper = njit(**_INSIDE, **OPTIONS)
 """A function that becomes part of each kernel that calls it. What Python would need to call it is not compiled: that
 took a third of the time."""
-inner = njit(no_cpython_wrapper=True, **OPTIONS)
+inner = njit(**_UNSEEN, **OPTIONS)
 """A function that kernels call and that stays one: what is long and called from several places would be compiled at
 each of them otherwise."""
 ALLOCATING: dict[str, Any] = {"cache": True, "nogil": True, "_nrt": True}

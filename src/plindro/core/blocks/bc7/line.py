@@ -187,7 +187,7 @@ def gather(block, mask, n, share, sums):  # type: ignore[no-untyped-def]
 
 @inner
 def fit_line(block, mask, weight, n, bits, p_kind, index_bits, rounds, ends, p_bits, choice):  # type: ignore[no-untyped-def]
-    """Fit ends and choices to the pixels with a mask of 1, in the first ``n`` channels (1, 3 or 4); returns the error."""
+    """Fit ends and choices to the pixels with a mask of 1, in the first ``n`` channels (1, 3, 4); returns the error."""
     tried_ends, tried_p = stack(8, np.float32), stack(2, np.float32)
     share, tried, sums = stack(16, np.float32), stack(16, np.float32), stack(12, np.float32)
     first_shares(block, mask, weight, n, index_bits, share)

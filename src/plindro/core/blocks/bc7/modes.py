@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from plindro.core.blocks.effort import FAST
 from plindro.core.blocks.bc7.line import fit_line, walk_line
 from plindro.core.blocks.bc7.packing import (
     CHOICE,
@@ -26,6 +25,7 @@ from plindro.core.blocks.bc7.tables import (
     SUBSET,
     SUBSETS,
 )
+from plindro.core.blocks.effort import FAST
 from plindro.core.numeric.kernels import helper, index, inner
 from plindro.core.numeric.lanes import HUGE, f32, grid, stack
 
@@ -143,7 +143,9 @@ def try_split(block, mask, weight, mode, rotation, selector, effort, error, plan
         plan[CHOICE + i] = choice[i]
     other = fit_line(alone, mask, alone_weight, one, alone_bits, none, of_alone, rounds, ends, p_bits, choice)
     if walks:
-        other = walk_line(alone, mask, alone_weight, one, alone_bits, none, of_alone, walks, other, ends, p_bits, choice)
+        other = walk_line(
+            alone, mask, alone_weight, one, alone_bits, none, of_alone, walks, other, ends, p_bits, choice
+        )
     if found + other >= error:
         return error
     plan[3], plan[7] = ends[0], ends[4]

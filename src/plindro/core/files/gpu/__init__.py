@@ -1,0 +1,1 @@
+"""Containers of GPU textures: DDS and KTX2."""

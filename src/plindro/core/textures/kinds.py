@@ -1,0 +1,94 @@
+"""What a map is for: told by the material slot that it fills, else by its name, else by what its pixels look like."""
+
+import re
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+from typing import Literal
+
+import numpy as np
+
+from plindro.core.mesh.mesh import F32
+from plindro.core.scene import TextureSlot
+
+Kind = Literal[
+    "color", "normal", "roughness", "metallic", "occlusion", "opacity", "height", "emissive", "mask", "packed"
+]
+KINDS: tuple[Kind, ...] = (
+    "color", "normal", "roughness", "metallic", "occlusion", "opacity", "height", "emissive", "mask", "packed"
+)  # fmt: skip
+By = Literal["slot", "name", "content", "choice"]
+IN_LIGHT: frozenset[Kind] = frozenset({"color", "emissive"})
+"""Kinds that hold colours: sRGB values, to be averaged as the light they stand for."""
+ONE_CHANNEL: frozenset[Kind] = frozenset({"roughness", "metallic", "occlusion", "opacity", "height", "mask"})
+
+_OF_SLOT: dict[TextureSlot, Kind] = {
+    "base_color": "color",
+    "normal": "normal",
+    "metallic_roughness": "packed",
+    "occlusion": "occlusion",
+    "emissive": "emissive",
+}
+_OF_ENDING: dict[str, Kind] = {
+    **dict.fromkeys(("color", "colour", "albedo", "basecolor", "diffuse", "diff", "col", "bc", "alb", "d"), "color"),
+    **dict.fromkeys(("normal", "normals", "nrm", "norm", "nor", "n"), "normal"),
+    **dict.fromkeys(("roughness", "rough", "rgh", "r"), "roughness"),
+    **dict.fromkeys(("metallic", "metalness", "metal", "mtl", "met", "m"), "metallic"),
+    **dict.fromkeys(("occlusion", "ao", "occ"), "occlusion"),
+    **dict.fromkeys(("opacity", "alpha", "cutout", "transparency"), "opacity"),
+    **dict.fromkeys(("height", "bump", "displacement", "disp", "h"), "height"),
+    **dict.fromkeys(("emissive", "emission", "glow", "emit", "e"), "emissive"),
+    **dict.fromkeys(("mask", "id"), "mask"),
+    **dict.fromkeys(("orm", "arm", "rma", "mra", "metallicroughness", "packed", "mr"), "packed"),
+}
+_UNIT_NORMAL = 0.08
+"""How far from 1 the mean length of vectors may be in a map that is taken for normals."""
+
+
+@dataclass(frozen=True, slots=True)
+class Guess:
+    """What a map is for, and what told so."""
+
+    kind: Kind
+    by: By
+
+
+def kind_of(name: str, values: F32, slots: frozenset[TextureSlot]) -> Guess:
+    """The kind of a map called ``name``, (H, W, C) values from 0 to 1, that fills ``slots`` of materials.
+
+    A map that fills both the occlusion and the metallic-roughness slot is packed.
+    """
+    if "metallic_roughness" in slots:
+        return Guess("packed", "slot")
+    for slot, kind in _OF_SLOT.items():
+        if slot in slots:
+            return Guess(kind, "slot")
+    named = kind_of_name(name)
+    return Guess(named, "name") if named else Guess(kind_of_content(values), "content")
+
+
+def kind_of_name(name: str) -> Kind | None:
+    """The kind that a file name's last word says, as in ``anchor_rough.png``; None where it says none."""
+    words = [
+        w for w in re.split(r"[^a-z]+", re.sub(r"([a-z])([A-Z])", r"\1_\2", PurePosixPath(name).stem).lower()) if w
+    ]
+    if len(words) < 2 and (not words or len(words[0]) < 3):
+        return None
+    joined = "".join(words[-2:])
+    return _OF_ENDING.get(joined) or _OF_ENDING.get(words[-1])
+
+
+def kind_of_content(values: F32) -> Kind:
+    """The kind that pixels look like: unit vectors that point out, one grey channel, or colours."""
+    few = values[:: max(1, values.shape[0] // 128), :: max(1, values.shape[1] // 128)]
+    if few.shape[2] < 3:
+        return "mask"
+    vectors = few[..., :3] * 2.0 - 1.0
+    lengths = np.linalg.norm(vectors, axis=-1)
+    if abs(float(lengths.mean()) - 1.0) < _UNIT_NORMAL and float((vectors[..., 2] > 0.0).mean()) > 0.98:
+        return "normal"
+    return "mask" if is_grey(few) else "color"
+
+
+def is_grey(values: F32) -> bool:
+    """Whether the first three channels say the same, to a step of 8 bits."""
+    return values.shape[2] < 3 or bool(np.ptp(values[..., :3], axis=-1).max(initial=0.0) <= 1.5 / 255.0)

@@ -1,0 +1,115 @@
+"""One map to a GPU texture: resized, its mips made, each level in blocks; with what that cost."""
+
+import time
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from plindro.core.blocks.codecs import CODECS, Codec
+from plindro.core.blocks.decode import decode
+from plindro.core.blocks.encode import Encoding, Quality, encode
+from plindro.core.files.gpu.dds import write_dds
+from plindro.core.files.gpu.ktx2 import write_ktx2
+from plindro.core.files.gpu.texture import GpuTexture
+from plindro.core.mesh.mesh import F32
+from plindro.core.report import Report
+from plindro.core.textures.codec_choice import CHANNELS, alpha_of, codec_for
+from plindro.core.textures.kinds import IN_LIGHT, Kind
+from plindro.core.textures.mips import MipRules, mip_levels, resized
+from plindro.core.textures.pixels import as_rgba, to_bytes
+from plindro.core.textures.quality import Quality as Figures
+from plindro.core.textures.quality import compare
+from plindro.core.textures.resampling import Border, Filter, power_of_two
+
+Container = Literal["dds", "ktx2"]
+Mips = Literal["lanczos", "kaiser", "mitchell", "box", "none"]
+Sizes = Literal["keep", "power-of-two"]
+TEXTURE_VERSION = 1
+"""Raised whenever the same map and settings give other bytes."""
+
+
+@dataclass(frozen=True, slots=True)
+class TextureSettings:
+    """How a map is made.
+
+    codec : what it needs by itself where None
+    largest : most pixels along a side
+    cutoff : of a cut-out, whose coverage mips then keep
+    """
+
+    kind: Kind
+    codec: Codec | None = None
+    quality: Quality = "good"
+    perceptual: bool = False
+    mips: Mips = "lanczos"
+    border: tuple[Border, Border] = ("wrap", "wrap")
+    sizes: Sizes = "keep"
+    largest: int = 8192
+    cutoff: float | None = None
+    sharpening: float = 0.0
+    container: Container = "dds"
+    zstd: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class MadeTexture:
+    """A texture as it ships, and how its first level compares with what went in."""
+
+    texture: GpuTexture
+    data: bytes
+    figures: Figures
+    seconds: float
+
+
+def make_texture(values: F32, settings: TextureSettings, report: Report | None = None) -> MadeTexture:
+    """Make (H, W, C) values from 0 to 1 a GPU texture; raises ``Cancelled``."""
+    report, started = report or Report(), time.perf_counter()
+    codec = settings.codec or codec_for(settings.kind, alpha_of(values))
+    filter_of: Filter = "lanczos" if settings.mips == "none" else settings.mips
+    alpha = alpha_of(values)
+    cutoff = settings.cutoff if alpha in ("cutout", "smooth") else None
+    rules = MipRules(filter_of, settings.border, cutoff, settings.sharpening)
+    values = as_rgba(_fitted(values, settings, rules))
+    if codec in ("bc4",) and settings.kind == "opacity" and alpha in ("cutout", "smooth"):
+        values = np.repeat(values[..., 3:], 4, axis=-1)
+    encoding = Encoding(
+        codec,
+        settings.quality,
+        perceptual=settings.perceptual and settings.kind in IN_LIGHT,
+        by_angle=settings.kind == "normal",
+        has_holes=codec == "bc1" and alpha in ("cutout", "smooth"),
+    )
+    wanted = [values] if settings.mips == "none" else [values, *_levels(values, settings.kind, rules)]
+    whole = sum(level.shape[0] * level.shape[1] for level in wanted)
+    blocks, done = [], 0
+    for level in wanted:
+        size = level.shape[0] * level.shape[1]
+        blocks.append(encode(to_bytes(level), encoding, report.span(done / whole, (done + size) / whole)))
+        done += size
+    is_srgb = settings.kind in IN_LIGHT and codec in ("bc1", "bc3", "bc7", "rgba8")
+    height, width = values.shape[:2]
+    texture = GpuTexture(codec, width, height, tuple(blocks), is_srgb, encoding.has_holes)
+    data = write_dds(texture) if settings.container == "dds" else write_ktx2(texture, zstd=settings.zstd)
+    shown = decode(blocks[0], codec, width, height)
+    figures = compare(to_bytes(values), shown, settings.kind, CHANNELS[codec], cutoff if 3 in CHANNELS[codec] else None)
+    report.step(1.0, f"compressed to {CODECS[codec].title}")
+    return MadeTexture(texture, data, figures, time.perf_counter() - started)
+
+
+def _levels(values: F32, kind: Kind, rules: MipRules) -> list[F32]:
+    return list(mip_levels(values, kind, rules))
+
+
+def _fitted(values: F32, settings: TextureSettings, rules: MipRules) -> F32:
+    """The values at the size that they should have."""
+    height, width = values.shape[:2]
+    new_width, new_height = width, height
+    if settings.sizes == "power-of-two":
+        new_width, new_height = power_of_two(width, settings.largest), power_of_two(height, settings.largest)
+    else:
+        while max(new_width, new_height) > settings.largest:
+            new_width, new_height = max(new_width // 2, 1), max(new_height // 2, 1)
+    if (new_width, new_height) == (width, height):
+        return values
+    return resized(values, settings.kind, new_width, new_height, replace(rules, cutoff=None))
