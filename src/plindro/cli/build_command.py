@@ -1,5 +1,6 @@
 """``plindro build``: many sources through one line into one folder."""
 
+import os
 import sys
 import tempfile
 import time
@@ -24,6 +25,7 @@ from plindro.core.names import unique_names
 from plindro.core.scene import Scene
 from plindro.core.shipping import (
     Owners,
+    TextureFolder,
     failed_record,
     find_clash,
     held_record,
@@ -213,6 +215,14 @@ def _with_scenes(batch: _Batch) -> Iterator[tuple[_Order, Scene | PlindroError |
         yield order, found
 
 
+def _textures() -> TextureFolder:
+    """Where made textures are kept between builds: with everything of this installation, else of the user."""
+    home = os.environ.get("PLINDRO_HOME")
+    if home:
+        return TextureFolder(Path(home) / "files" / "textures")
+    return TextureFolder(Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache") / "plindro" / "textures")
+
+
 def build_batch(batch: _Batch, target: _Target) -> list[dict[str, Any]]:
     """Build the props of a batch; their records in the same order."""
     return [build_one(order, scene, target) for order, scene in _with_scenes(batch)]
@@ -227,7 +237,7 @@ def build_one(order: _Order, scene: Scene | PlindroError | OSError, target: _Tar
         if isinstance(scene, PlindroError | OSError):
             raise scene
         beside = FolderFiles(Path(order.source).parent)
-        result = prepare_scene(scene, own, target.destination, side_files=beside)
+        result = prepare_scene(scene, own, target.destination, side_files=beside, textures=_textures())
         own_files = names_of(order.name, own.of(NAMING), target.destination, 0)[0].files
         # Only a state can take another prop's name: the props' own are never the same.
         clash = find_clash(order.name, (f.path for f in result.files if f.path not in own_files), target.owners)

@@ -33,7 +33,7 @@ def check_prop(prop: Prop, budget: Budget, destination: Destination) -> list[Fin
             for finding in _check_counts(prop, budget, destination.max_engine_vertices)
         ),
         *(replace(finding, station="uvs") for finding in _check_channels(prop, destination)),
-        *(replace(finding, station="source") for finding in (*_check_materials(prop, budget), *_check_textures(prop))),
+        *(replace(finding, station="source") for finding in _check_materials(prop, budget)),
     ]
 
 
@@ -105,18 +105,3 @@ def _check_materials(prop: Prop, budget: Budget) -> list[Finding]:
     over = used - budget.materials
     text = f"{used} materials, {over} over the budget of {budget.materials}; each is a draw call"
     return [Finding("materials-over-budget", Severity.WARNING, text, over)]
-
-
-def _check_textures(prop: Prop) -> list[Finding]:
-    odd = [i for i in prop.images if i.width & (i.width - 1) or i.height & (i.height - 1)]
-    if not odd:
-        return []
-    names = ", ".join(f"{i.name} ({i.width} × {i.height})" for i in odd[:3])
-    return [
-        Finding(
-            "non-power-of-two-texture",
-            Severity.WARNING,
-            f"{counted(len(odd), 'texture')} with a size that is no power of two: {names}",
-            len(odd),
-        )
-    ]

@@ -6,10 +6,37 @@ from typing import Literal, TypeVar
 
 from pydantic import Field, ValidationError, field_validator
 
+from plindro.core.blocks.codecs import Codec
 from plindro.core.errors import InvalidSettings
 from plindro.core.settings import StationSettings
+from plindro.core.textures.rules import Kind, Sizes
 
 Format = Literal["glb", "obj", "usd"]
+
+
+class TextureRules(StationSettings):
+    """What an engine expects of textures. GPU textures lie in one folder, each once however many props use it."""
+
+    output: Literal["source", "dds", "ktx2"] = Field("source", description="source: images as they came")
+    codecs: dict[Kind, Codec] = Field({}, description="codec by kind, where not what a map needs by itself")
+    sizes: Sizes = Field("keep", description="keep sizes, or resize to powers of two")
+    largest: int = Field(8192, ge=4, le=16_384, description="most pixels along a side; larger ones are halved")
+    folder: str = Field("textures", pattern=r"^[A-Za-z0-9_-]{0,64}$", description="folder beside the props")
+    template: str = Field("{image}_{digest}", description="file name: {image}, {kind}, {digest}")
+    zstd: bool = Field(False, description="KTX2 supercompressed by Zstandard")
+    green_down: bool = Field(False, description="green of normal maps points down the picture")
+    budget_mib: float | None = Field(None, gt=0.0, description="memory of a prop's textures with mips, MiB")
+
+    @field_validator("template")
+    @classmethod
+    def _is_template(cls, value: str) -> str:
+        if "{digest}" not in value:
+            raise ValueError("needs {digest}, which keeps textures of one name apart")
+        try:
+            value.format(image="a", kind="color", digest="0")
+        except (KeyError, IndexError, ValueError) as error:
+            raise ValueError("knows only {image}, {kind} and {digest}") from error
+        return value
 
 
 class Destination(StationSettings):
@@ -23,6 +50,7 @@ class Destination(StationSettings):
     max_uv_channels: int = Field(8, ge=0, description="UV channels of a mesh")
     light_map: bool = Field(False, description="every prop needs a light map on channel 1")
     tangents: bool = Field(True, description="write tangents for meshes with a normal map")
+    textures: TextureRules = TextureRules()
 
     @field_validator("level_template")
     @classmethod
@@ -41,6 +69,10 @@ Settings = TypeVar("Settings", bound=StationSettings)
 DESTINATIONS = (
     Destination(name="plain", title="Plain glTF, 16-bit indices"),
     Destination(name="plain-wide", title="Plain glTF, 32-bit indices", max_engine_vertices=4_000_000_000),
+    Destination(name="dds-beside", title="glTF, DDS textures beside", textures=TextureRules(output="dds")),
+    Destination(
+        name="ktx2-beside", title="glTF, KTX2 textures beside", textures=TextureRules(output="ktx2", zstd=True)
+    ),
     Destination(
         name="polygons-obj", title="OBJ that may keep polygons whole", format="obj", max_uv_channels=1, tangents=False
     ),

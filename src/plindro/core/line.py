@@ -20,6 +20,7 @@ from plindro.core.settings import StationFacts, StationSettings
 from plindro.core.settings_versions import CURRENT, brought_up
 from plindro.core.station import Context, F, LaterStep, S, Station
 from plindro.core.stations.registry import STATIONS
+from plindro.core.textures.kept import TextureCache
 
 
 class Line(StationSettings):
@@ -214,14 +215,16 @@ def run_line(
     cache: StationCache | None = None,
     side_files: SideFiles | None = None,
     beside: Prop | None = None,
+    textures: TextureCache | None = None,
 ) -> BuiltProp:
     """Take a source through the line.
 
     A source that cannot be worked on (nothing chosen, positions that are not finite) comes back held, with no levels.
     ``source_digest`` names the source's content for ``cache``; ``side_files`` give the levels modelled by hand;
-    with ``beside`` the pivot is where that prop of the same source has it. Raises ``Cancelled``.
+    with ``beside`` the pivot is where that prop of the same source has it; ``textures`` keeps what was made of images.
+    Raises ``Cancelled``.
     """
-    context = Context(scene, destination, side_files, beside)
+    context = Context(scene, destination, side_files, beside, textures)
     run = _Run(line, context, report, source_digest or "", cache if source_digest else None)
     whole = sum(station.share for station in line.stations)
     done = 0.0

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Literal
 
 from plindro.core.measure.change import NO_CHANGE, Change
 from plindro.core.measure.deviation import Deviation
@@ -50,6 +51,16 @@ class Level:
 
 
 @dataclass(frozen=True, slots=True)
+class GpuFile:
+    """An image, by its number, as a GPU texture: its path below the folder that is shipped to, and its bytes."""
+
+    image: int
+    path: str
+    container: Literal["dds", "ktx2"]
+    data: bytes = field(repr=False)
+
+
+@dataclass(frozen=True, slots=True)
 class Polygons:
     """What was triangulated: the mesh before, and (3 T,) the polygon corner of each triangle corner after.
 
@@ -78,6 +89,7 @@ class Prop:
     parts: tuple[Part, ...]
     materials: tuple[Material, ...]
     images: tuple[Image, ...] = ()
+    gpu_files: tuple[GpuFile, ...] = ()
     levels: tuple[Level, ...] = ()
     unused_materials: tuple[str, ...] = ()
     unit: float = 1.0

@@ -21,13 +21,17 @@ TextureSlot = Literal["base_color", "normal", "metallic_roughness", "occlusion",
 
 @dataclass(frozen=True, slots=True)
 class Image:
-    """An image as the source holds it: encoded bytes, media type and pixel size."""
+    """An image as the source holds it: encoded bytes, media type and pixel size.
+
+    ``smaller_of`` is the name of the image that it was made from, where it is a smaller one for far levels.
+    """
 
     name: str
     data: bytes = field(repr=False)
     media_type: str
     width: int
     height: int
+    smaller_of: str = ""
 
     @property
     def digest(self) -> str:

@@ -10,6 +10,7 @@ from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Scene
 from plindro.core.settings import StationFacts, StationSettings
+from plindro.core.textures.kept import TextureCache
 
 S = TypeVar("S", bound=StationSettings)
 F = TypeVar("F", bound=StationFacts)
@@ -20,13 +21,14 @@ class Context:
     """What stations may ask for beside the prop.
 
     ``scene`` is the source as it was read; ``side_files`` lie beside it; ``beside`` is another prop of the same source
-    whose pivot this one shares.
+    whose pivot this one shares; ``textures`` keeps what was made of images.
     """
 
     scene: Scene
     destination: Destination
     side_files: SideFiles | None = None
     beside: Prop | None = None
+    textures: TextureCache | None = None
 
 
 Run = Callable[[Prop, S, Report, Context], Prop]

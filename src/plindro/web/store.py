@@ -12,7 +12,7 @@ from typing import BinaryIO
 
 from django.conf import settings
 
-from plindro.core.shipping import write_whole
+from plindro.core.shipping import TextureFolder, write_whole
 
 PIECE = 1 << 20
 DIGITS = hashlib.sha256().digest_size * 2
@@ -32,6 +32,11 @@ class Store:
     """The files below ``folder``. Picklable: it travels to the workers, which see the same disk."""
 
     folder: Path
+
+    @property
+    def textures(self) -> TextureFolder:
+        """Where made textures are kept by what they were made of."""
+        return TextureFolder(self.folder / "textures")
 
     def path_of(self, digest: str) -> Path:
         """Where the file of a digest lies."""

@@ -3,7 +3,7 @@
 import os
 from concurrent.futures import FIRST_EXCEPTION, ThreadPoolExecutor, wait
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,13 +12,12 @@ from plindro.core.blocks.bc1 import encode_color
 from plindro.core.blocks.bc4 import encode_channel, encode_normal
 from plindro.core.blocks.bc7.modes import encode_block
 from plindro.core.blocks.codecs import CODECS, Codec
-from plindro.core.blocks.effort import BEST, FAST, GOOD
+from plindro.core.blocks.effort import BEST, FAST, GOOD, Quality
 from plindro.core.blocks.pixels import load_block
 from plindro.core.numeric.kernels import kernel
 from plindro.core.numeric.lanes import f32, grid, stack
 from plindro.core.report import Report
 
-Quality = Literal["fast", "good", "best"]
 EFFORTS: dict[Quality, int] = {"fast": FAST, "good": GOOD, "best": BEST}
 _EVEN = (1.0, 1.0, 1.0, 1.0)
 _SEEN = (0.8, 1.6, 0.6, 1.0)

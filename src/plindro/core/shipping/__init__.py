@@ -3,6 +3,7 @@
 from plindro.core.shipping.clashes import Owners, find_clash, owners_of
 from plindro.core.shipping.manifest import failed_record, held_record, manifest_json, prop_record, totals
 from plindro.core.shipping.prepare import ROOM_VERSIONS, PrepareResult, prepare, prepare_scene
+from plindro.core.shipping.texture_folder import TextureFolder
 from plindro.core.shipping.whole_file import write_whole
 from plindro.core.shipping.writing import ShippedFile, write_prop
 
@@ -11,6 +12,7 @@ __all__ = [
     "Owners",
     "PrepareResult",
     "ShippedFile",
+    "TextureFolder",
     "failed_record",
     "find_clash",
     "held_record",

@@ -7,6 +7,7 @@ from typing import Any
 from plindro.core.findings import Finding, Severity
 from plindro.core.shipping.prepare import PrepareResult
 from plindro.core.stations.levels import LEVELS, ChainFacts, StateFacts
+from plindro.core.stations.textures import TEXTURES
 
 LEVEL_KEYS = frozenset({
     "index", "name", "triangles", "vertices", "materials", "bytes", "screen_size", "distance", "proposed", "deviation",
@@ -25,10 +26,22 @@ def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict
             {"path": f"{folder}{file.path}", "bytes": len(file.data), "sha256": file.sha256} for file in result.files
         ],
         "levels": _levels(chain),
+        **({"textures": textures} if (textures := _textures(result)) else {}),
         **({"states": [_state(state) for state in chain.states]} if chain is not None and chain.states else {}),
         "findings": [finding.as_dict() for finding in result.findings],
         "seconds": round(result.seconds, 3),
     }
+
+
+def _textures(result: PrepareResult) -> list[dict[str, Any]]:
+    """The GPU textures, each with the material slots that it fills."""
+    facts = result.facts.of(TEXTURES)
+    keys = {"path", "codec", "width", "height", "levels", "gpu_bytes", "psnr", "angle_mean", "coverage"}
+    return [
+        {"kind": row.kind, "slots": row.slots, "materials": row.materials, **row.made.model_dump(include=keys)}
+        for row in (facts.textures if facts else ())
+        if row.made is not None
+    ]
 
 
 def _levels(chain: ChainFacts | None) -> list[dict[str, Any]]:

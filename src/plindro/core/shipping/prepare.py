@@ -18,6 +18,7 @@ from plindro.core.scene import Scene
 from plindro.core.shipping.states import StateBuilt, base_line, fallen_back, state_findings, state_line
 from plindro.core.shipping.writing import ShippedFile, reread, write_prop
 from plindro.core.stations.levels import LEVELS
+from plindro.core.textures.kept import TextureCache
 
 ROOM_VERSIONS = {"reading": 2, "checks": 1, "writing": 1, "rehearsal": 1, "viewing": 2}
 """Raised, as a station's version, whenever what is done outside the stations gives another result."""
@@ -55,10 +56,12 @@ def prepare(
     report: Report | None = None,
     *,
     cache: StationCache | None = None,
+    textures: TextureCache | None = None,
 ) -> PrepareResult:
     """Take one source through the line and write it for the destination; the bytes are read back before they count.
 
-    Raises ``UnreadableFile`` for a source that cannot be read and ``Cancelled``.
+    ``textures`` keeps what was made of images. Raises ``UnreadableFile`` for a source that cannot be read, and
+    ``Cancelled``.
     """
     report = report or Report()
     started = time.perf_counter()
@@ -66,7 +69,14 @@ def prepare(
     scene = read_scene(data, name, side_files)
     digest = hashlib.sha256(b"|".join([name.encode(), data, *(i.digest.encode() for i in scene.images)])).hexdigest()
     result = prepare_scene(
-        scene, line, destination, report.span(0.2, 1.0), source_digest=digest, cache=cache, side_files=side_files
+        scene,
+        line,
+        destination,
+        report.span(0.2, 1.0),
+        source_digest=digest,
+        cache=cache,
+        side_files=side_files,
+        textures=textures,
     )
     return replace(result, seconds=time.perf_counter() - started)
 
@@ -80,6 +90,7 @@ def prepare_scene(
     source_digest: str | None = None,
     cache: StationCache | None = None,
     side_files: SideFiles | None = None,
+    textures: TextureCache | None = None,
 ) -> PrepareResult:
     """As ``prepare`` for a source that was read: one of the props that it gives, as the line's Source station says."""
     report = report or Report()
@@ -91,7 +102,7 @@ def prepare_scene(
         span = report.span(number * share, (number + 1) * share)
         return run_line(
             scene, own, destination, span, source_digest=source_digest, cache=cache, side_files=side_files,
-            beside=beside,
+            beside=beside, textures=textures,
         )  # fmt: skip
 
     built = run(base_line(line), 0, None)

@@ -32,11 +32,12 @@ def write_prop(prop: Prop, kind: Format, suffix: str = "") -> tuple[ShippedFile,
     OBJ and USD keep the polygons of LOD0 whole that have fewer sides than the prop's triangulation cuts. ``suffix``
     chooses among the endings of a format. Raises ``ValueError`` where there are no levels.
     """
+    textures = tuple(ShippedFile(file.path, file.data) for file in prop.gpu_files)
     if kind == "glb":
-        return (ShippedFile(f"{prop.name}.glb", write_glb(prop)),)
+        return (ShippedFile(f"{prop.name}.glb", write_glb(prop)), *textures)
     whole = _with_polygons(prop)
     files = write_obj(whole) if kind == "obj" else write_usd(whole, suffix or ".usdc")
-    return tuple(ShippedFile(path, data) for path, data in files.items())
+    return (*(ShippedFile(path, data) for path, data in files.items()), *textures)
 
 
 def _with_polygons(prop: Prop) -> Prop:

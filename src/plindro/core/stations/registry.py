@@ -9,6 +9,7 @@ from plindro.core.stations.naming import NAMING
 from plindro.core.stations.normals import NORMALS
 from plindro.core.stations.placement import PLACEMENT
 from plindro.core.stations.source import SOURCE
+from plindro.core.stations.textures import TEXTURES
 from plindro.core.stations.triangulation import TRIANGULATION
 from plindro.core.stations.uvs import UVS
 
@@ -20,5 +21,6 @@ STATIONS: tuple[Station[Any, Any], ...] = (
     NORMALS,
     UVS,
     LEVELS,
+    TEXTURES,
     NAMING,
 )

@@ -8,9 +8,9 @@ from pydantic import Field, model_validator
 
 from plindro.core.mesh.mesh import F32
 from plindro.core.settings import StationSettings
-from plindro.core.textures.kinds import Kind
 from plindro.core.textures.mips import MipRules, resized
 from plindro.core.textures.pixels import as_rgba
+from plindro.core.textures.rules import Kind
 
 Channel = Literal["r", "g", "b", "a"]
 _AT: dict[Channel, int] = {"r": 0, "g": 1, "b": 2, "a": 3}

@@ -4,7 +4,8 @@ from typing import Literal
 
 from plindro.core.blocks.codecs import Codec
 from plindro.core.mesh.mesh import F32
-from plindro.core.textures.kinds import ONE_CHANNEL, Kind
+from plindro.core.textures.kinds import ONE_CHANNEL
+from plindro.core.textures.rules import Kind
 
 Alpha = Literal["none", "opaque", "cutout", "smooth"]
 _BETWEEN = 0.04

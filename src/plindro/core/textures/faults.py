@@ -5,7 +5,8 @@ import numpy as np
 from plindro.core.findings import Finding, Severity, counted
 from plindro.core.mesh.mesh import F32, F64
 from plindro.core.textures.codec_choice import alpha_of
-from plindro.core.textures.kinds import IN_LIGHT, ONE_CHANNEL, Kind, is_grey
+from plindro.core.textures.kinds import IN_LIGHT, ONE_CHANNEL, is_grey
+from plindro.core.textures.rules import Kind
 
 HUGE_SIDE = 8192
 _LENGTH_OFF = 0.02

@@ -6,10 +6,8 @@ import numpy as np
 from scipy import ndimage
 
 from plindro.core.mesh.mesh import F32, F64
-from plindro.core.textures.resampling import Border
+from plindro.core.textures.rules import BANDS, Border
 
-BANDS = 6
-"""Sizes of detail, each twice the one before: about one pixel, two, four ... and all that is larger."""
 _MODES: dict[Border, str] = {"wrap": "wrap", "clamp": "nearest"}
 _OCCLUSION_SIZES = (1.5, 3.0, 6.0, 12.0, 24.0)
 

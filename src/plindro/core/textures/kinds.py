@@ -3,20 +3,13 @@
 import re
 from dataclasses import dataclass
 from pathlib import PurePosixPath
-from typing import Literal
 
 import numpy as np
 
 from plindro.core.mesh.mesh import F32
 from plindro.core.scene import TextureSlot
+from plindro.core.textures.rules import By, Kind
 
-Kind = Literal[
-    "color", "normal", "roughness", "metallic", "occlusion", "opacity", "height", "emissive", "mask", "packed"
-]
-KINDS: tuple[Kind, ...] = (
-    "color", "normal", "roughness", "metallic", "occlusion", "opacity", "height", "emissive", "mask", "packed"
-)  # fmt: skip
-By = Literal["slot", "name", "content", "choice"]
 IN_LIGHT: frozenset[Kind] = frozenset({"color", "emissive"})
 """Kinds that hold colours: sRGB values, to be averaged as the light they stand for."""
 ONE_CHANNEL: frozenset[Kind] = frozenset({"roughness", "metallic", "occlusion", "opacity", "height", "mask"})

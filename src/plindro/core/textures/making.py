@@ -2,54 +2,28 @@
 
 import time
 from dataclasses import dataclass, replace
-from typing import Literal
 
 import numpy as np
 
-from plindro.core.blocks.codecs import CODECS, Codec
+from plindro.core.blocks.codecs import CODECS
 from plindro.core.blocks.decode import decode
-from plindro.core.blocks.encode import Encoding, Quality, encode
+from plindro.core.blocks.encode import Encoding, encode
 from plindro.core.files.gpu.dds import write_dds
 from plindro.core.files.gpu.ktx2 import write_ktx2
 from plindro.core.files.gpu.texture import GpuTexture
 from plindro.core.mesh.mesh import F32
 from plindro.core.report import Report
 from plindro.core.textures.codec_choice import CHANNELS, alpha_of, codec_for
-from plindro.core.textures.kinds import IN_LIGHT, Kind
+from plindro.core.textures.kinds import IN_LIGHT
 from plindro.core.textures.mips import MipRules, mip_levels, resized
 from plindro.core.textures.pixels import as_rgba, to_bytes
 from plindro.core.textures.quality import Quality as Figures
 from plindro.core.textures.quality import compare
-from plindro.core.textures.resampling import Border, Filter, power_of_two
+from plindro.core.textures.resampling import power_of_two
+from plindro.core.textures.rules import Filter, Kind, TextureSettings
 
-Container = Literal["dds", "ktx2"]
-Mips = Literal["lanczos", "kaiser", "mitchell", "box", "none"]
-Sizes = Literal["keep", "power-of-two"]
 TEXTURE_VERSION = 1
 """Raised whenever the same map and settings give other bytes."""
-
-
-@dataclass(frozen=True, slots=True)
-class TextureSettings:
-    """How a map is made.
-
-    codec : what it needs by itself where None
-    largest : most pixels along a side
-    cutoff : of a cut-out, whose coverage mips then keep
-    """
-
-    kind: Kind
-    codec: Codec | None = None
-    quality: Quality = "good"
-    perceptual: bool = False
-    mips: Mips = "lanczos"
-    border: tuple[Border, Border] = ("wrap", "wrap")
-    sizes: Sizes = "keep"
-    largest: int = 8192
-    cutoff: float | None = None
-    sharpening: float = 0.0
-    container: Container = "dds"
-    zstd: bool = False
 
 
 @dataclass(frozen=True, slots=True)

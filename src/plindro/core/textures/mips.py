@@ -7,8 +7,9 @@ import numpy as np
 
 from plindro.core.mesh.mesh import F32
 from plindro.core.sheets.pixels import to_linear, to_srgb
-from plindro.core.textures.kinds import IN_LIGHT, Kind
-from plindro.core.textures.resampling import Border, Filter, halved, resampled
+from plindro.core.textures.kinds import IN_LIGHT
+from plindro.core.textures.resampling import halved, resampled
+from plindro.core.textures.rules import Border, Filter, Kind
 
 _STEPS = 24
 """Of the bisection for a cut-out's alpha: finer than 8 bits."""

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from plindro.core.mesh.mesh import F64
-from plindro.core.textures.kinds import Kind
+from plindro.core.textures.rules import Kind
 
 U8 = NDArray[np.uint8]
 _BEST_PSNR = 99.0

@@ -1,14 +1,11 @@
 """Images to other sizes by separable filters: box, Mitchell, Kaiser and Lanczos, wrapped or clamped at the borders."""
 
-from typing import Literal
-
 import numpy as np
 from scipy import sparse
 
 from plindro.core.mesh.mesh import F32, F64
+from plindro.core.textures.rules import Border, Filter
 
-Filter = Literal["box", "kaiser", "mitchell", "lanczos"]
-Border = Literal["wrap", "clamp"]
 _REACH: dict[Filter, float] = {"box": 0.5, "mitchell": 2.0, "kaiser": 3.0, "lanczos": 3.0}
 """How far each filter reaches, in pixels of the coarser image."""
 _KAISER_WIDTH = 4.0

@@ -15,7 +15,7 @@ from plindro.core.viewing.sheet import write_sheet
 from plindro.core.viewing.source_view import view_of_source
 
 PICTURE_SIZE = 256
-Kind = Literal["shipped", "model", "picture", "sheet", "descent", "state"]
+Kind = Literal["shipped", "model", "picture", "sheet", "descent", "state", "texture"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,8 +29,8 @@ class LeftBehind:
 
 def left_behind(result: PrepareResult) -> Iterator[LeftBehind]:
     """Everything that a build leaves: what ships, and what is looked at, also of a prop that is held."""
-    for file in result.files:
-        yield LeftBehind("shipped", file.path, file.data)
+    for shipped in result.files:
+        yield LeftBehind("shipped", shipped.path, shipped.data)
     prop = result.built.prop
     yield LeftBehind("picture", "", render_picture(prop, PICTURE_SIZE))
     model = _model(result)
@@ -43,6 +43,8 @@ def left_behind(result: PrepareResult) -> Iterator[LeftBehind]:
     descent = write_descent(prop)
     if descent is not None:
         yield LeftBehind("descent", "", descent)
+    for file in prop.gpu_files:
+        yield LeftBehind("texture", file.path, file.data)
     for state in result.states:
         yield LeftBehind("state", state.state.name, write_glb(state.prop))
 

@@ -48,7 +48,8 @@ def collect(grace: timedelta | None = None) -> Collected:
     # A build or an upload under way has put files into the store whose rows are not written yet.
     under_way = timedelta(seconds=2 * settings.JOB_SECONDS)
     files, size = _collect_files(min(before, timezone.now() - under_way))
-    return Collected(files, size, results, props, jobs, decisions)
+    textures, texture_bytes = store.files().textures.forget(before.timestamp())
+    return Collected(files + textures, size + texture_bytes, results, props, jobs, decisions)
 
 
 def _collect_decisions() -> int:

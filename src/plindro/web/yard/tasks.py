@@ -68,7 +68,10 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
     data = kept.load(order.source)
     side_files = PathFiles({name: kept.path_of(digest) for name, digest in order.side_files.items()})
     line = StationLine.model_validate(order.line)
-    result = prepare(data, order.name, side_files, line, order.destination, report.span(0.0, 0.95), cache=_cache)
+    result = prepare(
+        data, order.name, side_files, line, order.destination, report.span(0.0, 0.95), cache=_cache,
+        textures=kept.textures,
+    )  # fmt: skip
     report.step(0.95, "drawing the picture")
     left = last_level(result) if order.is_preview else left_behind(result)
     return result_of(result, order.name, order.source_key, kept, left=left, wants_source_model=order.wants_source_model)

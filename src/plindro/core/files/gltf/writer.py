@@ -5,7 +5,9 @@ The same prop gives the same bytes: no clock, no random names, a fixed order of 
 
 import json
 from dataclasses import dataclass, field, replace
+from pathlib import PurePosixPath
 from typing import Any
+from urllib.parse import quote
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +16,7 @@ from plindro.core.files.gltf.container import BIN_CHUNK, CHUNK_HEADER, HEADER, J
 from plindro.core.files.named_parts import named_parts
 from plindro.core.mesh.mesh import I64, Mesh
 from plindro.core.mesh.streams import vertex_stream
-from plindro.core.prop import Level, Prop
+from plindro.core.prop import GpuFile, Level, Prop
 from plindro.core.scene import Material, Texture
 
 ARRAY_BUFFER, ELEMENT_ARRAY_BUFFER = 34962, 34963
@@ -169,6 +171,7 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
     images: list[dict[str, Any]] = []
     image_slot: dict[str, int] = {}
     extensions: set[str] = set()
+    dds = {file.image: file for file in prop.gpu_files if file.container == "dds"}
 
     def once(rows: list[dict[str, Any]], row: dict[str, Any]) -> int:
         if row not in rows:
@@ -184,7 +187,10 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
         for key, value in zip(("magFilter", "minFilter"), texture.filters, strict=True):
             if value is not None:
                 sampler[key] = value
-        row = {"sampler": once(samplers, sampler), "source": image_slot[image.digest]}
+        row: dict[str, Any] = {"sampler": once(samplers, sampler), "source": image_slot[image.digest]}
+        if texture.image in dds:
+            extensions.add("MSFT_texture_dds")
+            row["extensions"] = {"MSFT_texture_dds": {"source": once(images, _dds_image(dds[texture.image]))}}
         info: dict[str, Any] = {"index": once(textures, row)}
         if texture.channel:
             info["texCoord"] = texture.channel
@@ -235,6 +241,11 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
             document[key] = found
     if extensions:
         document["extensionsUsed"] = sorted(extensions)
+
+
+def _dds_image(file: GpuFile) -> dict[str, Any]:
+    """An image that lies beside the GLB; viewers that do not know DDS take the plain one."""
+    return {"name": PurePosixPath(file.path).name, "mimeType": "image/vnd-ms.dds", "uri": quote(file.path)}
 
 
 def _pack(writer: _Writer) -> bytes:

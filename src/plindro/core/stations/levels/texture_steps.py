@@ -92,7 +92,7 @@ def smaller_image(image: Image, step: int, kind: str) -> Image:
     rounded = (np.clip(small, 0.0, 1.0) * 255.0 + 0.5).astype(np.uint8)
     picture = Pillow.fromarray(rounded if has_alpha else np.ascontiguousarray(rounded[..., :3]))
     name = f"{PurePosixPath(image.name).stem}_T{step}.png"
-    return Image(name, encode_png(picture), "image/png", width, height)
+    return Image(name, encode_png(picture), "image/png", width, height, smaller_of=image.name)
 
 
 def _to_linear(values: F64) -> F64:

@@ -1,0 +1,44 @@
+"""What was decided about an image, done to its pixels."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plindro.core.mesh.mesh import F32
+from plindro.core.stations.textures.settings import MapChoice
+from plindro.core.textures.heights import normals_from_height
+from plindro.core.textures.pixels import as_rgba
+from plindro.core.textures.rules import Border
+
+
+@dataclass(frozen=True, slots=True)
+class Edited:
+    """Pixels, (H, W, C) from 0 to 1, and whether they are other than they came."""
+
+    values: F32
+    is_changed: bool
+
+
+def edited(values: F32, choice: MapChoice | None, border: tuple[Border, Border]) -> Edited:
+    """The pixels as they were decided."""
+    if choice is None:
+        return Edited(values, False)
+    result, changed = values, False
+    if choice.height is not None:
+        across: Border = "wrap" if "wrap" in border else "clamp"
+        rules = choice.height
+        result = normals_from_height(as_rgba(result)[..., 0], rules.strength, rules.shares, border=across)
+        changed = True
+    if choice.flip_green and result.shape[2] >= 3:
+        result = with_green_over(result)
+        changed = True
+    if choice.drop_alpha and result.shape[2] in (2, 4):
+        result, changed = np.ascontiguousarray(result[..., :-1]), True
+    return Edited(result, changed)
+
+
+def with_green_over(values: F32) -> F32:
+    """A normal map whose green points the other way."""
+    result = values.copy()
+    result[..., 1] = 1.0 - result[..., 1]
+    return result

@@ -1,0 +1,51 @@
+"""What Textures found out: every image in use, and what it became."""
+
+from pydantic import Field
+
+from plindro.core.blocks.codecs import Codec
+from plindro.core.settings import StationFacts
+from plindro.core.textures.codec_choice import Alpha
+from plindro.core.textures.rules import By, Kind
+
+
+class MadeFacts(StationFacts):
+    """A GPU texture beside its source; angles in degrees, of normals alone."""
+
+    path: str = Field(description="the file, from the folder that is shipped to")
+    codec: Codec
+    width: int
+    height: int
+    levels: int
+    bytes: int
+    gpu_bytes: int = Field(description="memory on the GPU with mips")
+    bits_a_pixel: float
+    psnr: float
+    ssim: float
+    angle_mean: float | None
+    angle_p95: float | None
+    coverage: float | None = Field(description="change of the share of a cut-out that is there")
+
+
+class TextureFacts(StationFacts):
+    """An image in use. ``materials`` name it, ``slots`` are the places in them that it fills."""
+
+    image: str
+    kind: Kind
+    by: By
+    slots: list[str]
+    materials: list[str]
+    width: int
+    height: int
+    channels: int
+    bits: int
+    alpha: Alpha
+    bytes: int
+    gpu_bytes: int = Field(description="memory on the GPU as RGBA8 with mips")
+    made: MadeFacts | None
+
+
+class TexturesFacts(StationFacts):
+    textures: list[TextureFacts]
+    gpu_bytes: int = Field(description="memory of all as they ship, with mips")
+    source_gpu_bytes: int = Field(description="memory of all as RGBA8 with mips")
+    budget_bytes: int | None = Field(description="what the destination allows")
