@@ -1,14 +1,18 @@
 """Small props with textures, made up, whose colours and bumps are smooth."""
 
+from collections.abc import Mapping
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
+from plindro.core.files.gltf.writer import write_glb
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.polygons import triangulate
-from plindro.core.prop import Prop
+from plindro.core.prop import Level, Prop
 from plindro.core.scene import Image, Material, Part, Texture, TextureSlot
 from plindro.core.sheets.pixels import encode
+from tests.core.made_images import IMAGES
 from tests.shapes import wavy_sheet
 
 
@@ -41,3 +45,26 @@ def painted(name: str, seed: int, scale: float = 0.9, **maps: Image) -> Prop:
     slots: dict[str, TextureSlot] = {"normal": "normal", "surface": "metallic_roughness"}
     textures = (("base_color", Texture(0)), *((slots[kind], Texture(1 + k)) for k, kind in enumerate(maps)))
     return Prop(name, mesh, (Part(name, name),), (Material(name, textures=textures),), images)  # type: ignore[arg-type]
+
+
+def painted_glb(
+    *, factors: Mapping[str, Any] | None = None, transform: Mapping[str, Any] | None = None, rings: int = 6
+) -> bytes:
+    """A wavy sheet as GLB with a colour, a normal and a metallic-roughness map of 96 × 96."""
+    maps: dict[TextureSlot, Image] = {
+        "base_color": encode("color.png", np.ascontiguousarray(IMAGES["colours"][..., :3])),
+        "normal": encode("normal.png", np.ascontiguousarray(IMAGES["normals"][..., :3])),
+        "metallic_roughness": encode("rough.png", np.ascontiguousarray(IMAGES["colours"][..., [0, 1, 0]])),
+    }
+    move = tuple(sorted((key, tuple(value)) for key, value in (transform or {}).items()))
+    textures = tuple((slot, Texture(number, transform=move)) for number, slot in enumerate(maps))
+    given = factors or {}
+    material = Material(
+        "painted",
+        base_color=tuple(given.get("baseColorFactor", (1.0, 1.0, 1.0, 1.0))),
+        roughness=given.get("roughnessFactor", 1.0),
+        textures=textures,
+    )
+    mesh = from_above(triangulate(wavy_sheet(rings, seed=3)).mesh, 0.9)
+    prop = Prop("painted", mesh, (Part("painted", "painted"),), (material,), tuple(maps.values()))
+    return write_glb(replace(prop, levels=(Level(0, mesh, "painted_LOD0"),)))

@@ -57,11 +57,11 @@ def test_opacity_map_becomes_the_colours_alpha_and_a_cut_out() -> None:
     assert _texel(scene, material, "base_color") == (10, 20, 30, 77)
 
 
-@pytest.mark.parametrize(("color", "is_normal_map"), [((128, 128, 255), True), ((90, 90, 90), False)])
-def test_bump_map_is_used_only_where_it_is_a_normal_map(color: tuple[int, ...], is_normal_map: bool) -> None:
+@pytest.mark.parametrize("color", [(128, 128, 255), (90, 90, 90)])
+def test_bump_map_stands_where_normals_do_until_textures_tells_what_it_is(color: tuple[int, ...]) -> None:
     material, scene = _read("map_Bump -bm 0.5 bump.png\n", bump__png=_png(color))
-    assert (material.texture("normal") is not None) == is_normal_map
-    assert [finding.code for finding in scene.findings] == ([] if is_normal_map else ["height-map-unused"])
+    assert _texel(scene, material, "normal", "RGB") == color
+    assert not scene.findings
 
 
 @pytest.mark.parametrize(

@@ -17,6 +17,7 @@ from plindro.core.report import Report
 from plindro.core.shipping import write_prop, write_whole
 from plindro.core.stations.placement import PlacementSettings
 from plindro.core.stations.placement import run as place
+from plindro.core.stations.textures import with_heights_as_normals
 
 _FORMATS: dict[str, Format] = {".glb": "glb", ".obj": "obj", ".usd": "usd", ".usda": "usd", ".usdc": "usd"}
 
@@ -36,7 +37,7 @@ def open_prop(file: str, name: str, report: Report) -> Prop:
     """The whole file as one prop in metres, Y up, its pivot where it was; only faces that can be written."""
     scene = read_source(file)
     report.findings.extend(scene.findings)
-    prop = prop_from_scene(scene, clean_name(name))
+    prop = with_heights_as_normals(prop_from_scene(scene, clean_name(name)), report)
     prop = replace(prop, mesh=_sound(prop.mesh, file, report), keeps_parts=True)
     return place(prop, PlacementSettings(pivot="source", expected_size_m=(1e-9, 1e9)), Report())
 

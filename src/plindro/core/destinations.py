@@ -9,6 +9,7 @@ from pydantic import Field, ValidationError, field_validator
 from plindro.core.blocks.codecs import Codec
 from plindro.core.errors import InvalidSettings
 from plindro.core.settings import StationSettings
+from plindro.core.textures.layouts import ChannelSource, Packing
 from plindro.core.textures.rules import Kind, Sizes
 
 Format = Literal["glb", "obj", "usd"]
@@ -25,6 +26,7 @@ class TextureRules(StationSettings):
     template: str = Field("{image}_{digest}", description="file name: {image}, {kind}, {digest}")
     zstd: bool = Field(False, description="KTX2 supercompressed by Zstandard")
     green_down: bool = Field(False, description="green of normal maps points down the picture")
+    packings: tuple[Packing, ...] = Field((), max_length=8, description="packed textures that every material gets")
     budget_mib: float | None = Field(None, gt=0.0, description="memory of a prop's textures with mips, MiB")
 
     @field_validator("template")
@@ -70,6 +72,22 @@ DESTINATIONS = (
     Destination(name="plain", title="Plain glTF, 16-bit indices"),
     Destination(name="plain-wide", title="Plain glTF, 32-bit indices", max_engine_vertices=4_000_000_000),
     Destination(name="dds-beside", title="glTF, DDS textures beside", textures=TextureRules(output="dds")),
+    Destination(
+        name="dds-packed",
+        title="glTF, DDS textures beside, packed ORM",
+        textures=TextureRules(
+            output="dds",
+            sizes="power-of-two",
+            packings=(
+                Packing(
+                    name="ORM",
+                    r=ChannelSource(kind="occlusion"),
+                    g=ChannelSource(kind="roughness"),
+                    b=ChannelSource(kind="metallic", constant=0.0),
+                ),
+            ),
+        ),
+    ),
     Destination(
         name="ktx2-beside", title="glTF, KTX2 textures beside", textures=TextureRules(output="ktx2", zstd=True)
     ),

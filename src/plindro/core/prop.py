@@ -52,9 +52,12 @@ class Level:
 
 @dataclass(frozen=True, slots=True)
 class GpuFile:
-    """An image, by its number, as a GPU texture: its path below the folder that is shipped to, and its bytes."""
+    """A GPU texture: its path below the folder that is shipped to, and its bytes.
 
-    image: int
+    ``image`` is the number of the image that it was made of, None where several were packed.
+    """
+
+    image: int | None
     path: str
     container: Literal["dds", "ktx2"]
     data: bytes = field(repr=False)

@@ -12,10 +12,12 @@ from plindro.demo.paint import Paint, normal_map
 from plindro.demo.shapes import Model
 
 
-def _png(values: NDArray[Any]) -> bytes:
-    buffer = io.BytesIO()
+def _png(values: NDArray[Any], size: tuple[int, int] | None = None) -> bytes:
+    buffer, picture = io.BytesIO(), Pillow.fromarray(values)
+    if size is not None:
+        picture = picture.resize(size)
     # Noise hardly compresses: a higher level takes three times as long for a few percent.
-    Pillow.fromarray(values).save(buffer, "PNG", compress_level=2)
+    picture.save(buffer, "PNG", compress_level=2)
     return buffer.getvalue()
 
 
@@ -35,13 +37,26 @@ def export_model(model: Model, paints: Mapping[str, Paint], *, stem: str | None 
         if any(paint.glow):
             lines.append("Ke " + " ".join(f"{x:g}" for x in paint.glow))
         base = f"{model.name}_{material}"
-        files[f"{base}_color.png"] = _png(_bytes(paint.color))
+        color = paint.color if paint.alpha is None else np.dstack([paint.color, paint.alpha])
+        files[f"{base}_color.png"] = _png(_bytes(color), paint.pixels)
         lines.append(f"map_Kd {base}_color.png")
         if paint.roughness is not None:
-            files[f"{base}_roughness.png"] = _png(_bytes(paint.roughness))
+            files[f"{base}_roughness.png"] = _png(_bytes(paint.roughness), paint.pixels)
             lines.append(f"map_Pr {base}_roughness.png")
-        if paint.height is not None:
-            files[f"{base}_normal.png"] = _png(normal_map(paint.height, paint.relief))
+        if paint.metal is not None:
+            files[f"{base}_metallic.png"] = _png(_bytes(paint.metal))
+            lines.append(f"map_Pm {base}_metallic.png")
+        if paint.holes is not None:
+            files[f"{base}_opacity.png"] = _png(_bytes(paint.holes))
+            lines.append(f"map_d {base}_opacity.png")
+        if paint.height is not None and paint.is_bump:
+            files[f"{base}_height.png"] = _png((np.clip(paint.height, 0, 1) * 65_535).astype(np.uint16))
+            lines.append(f"map_Bump {base}_height.png")
+        elif paint.height is not None:
+            normals = normal_map(paint.height, paint.relief)
+            if paint.green_down:
+                normals[..., 1] = 255 - normals[..., 1]
+            files[f"{base}_normal.png"] = _png(normals, paint.pixels)
             lines.append(f"norm {base}_normal.png")
         lines += [f"{keyword} {file}" for keyword, file in paint.extras.items()]
         lines.append("")

@@ -14,7 +14,12 @@ SIZE = 512
 
 @dataclass(frozen=True, slots=True)
 class Paint:
-    """A material: (n, n, 3) sRGB colour in 0..1, (n, n) roughness and height, metal, opacity, metres a tile."""
+    """A material: (n, n, 3) sRGB colour in 0..1, (n, n) roughness and height, metal, opacity, metres a tile.
+
+    alpha : (n, n) that the colour map carries; ``holes``, (n, n), is a map of its own, as is ``metal``
+    green_down : the normal map is made for another engine; ``is_bump``: the height is handed over as it is, in 16 bits
+    pixels : (width, height) of the maps where they are not square
+    """
 
     color: Field
     roughness: Field | None = None
@@ -25,6 +30,12 @@ class Paint:
     glow: tuple[float, float, float] = (0.0, 0.0, 0.0)
     relief: float = 4.0
     extras: dict[str, str] = field(default_factory=dict)
+    alpha: Field | None = None
+    holes: Field | None = None
+    metal: Field | None = None
+    green_down: bool = False
+    is_bump: bool = False
+    pixels: tuple[int, int] | None = None
 
 
 def noise(cells: int, seed: int, *, octaves: int = 5, size: int = SIZE, stretch: tuple[int, int] = (1, 1)) -> Field:
@@ -63,6 +74,16 @@ def normal_map(height: Field, relief: float) -> NDArray[np.uint8]:
     normal = np.stack([-dx, dy, np.ones_like(dx)], axis=-1)
     normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
     return np.round(normal * 127.5 + 127.5).astype(np.uint8)
+
+
+def netting() -> Paint:
+    """Twine in a square mesh, with nothing between."""
+    y, x = np.mgrid[0:SIZE, 0:SIZE] / SIZE * 8
+    along, across = np.abs(x % 1.0 - 0.5), np.abs(y % 1.0 - 0.5)
+    knot = np.hypot(along, across)
+    there = np.clip((0.11 - np.minimum(np.minimum(along, across), knot * 0.55)) * 40 + 0.5, 0, 1)
+    yarn = 0.5 + 0.5 * np.cos(2 * np.pi * (x * 6 + y * 6))
+    return Paint(mix((0.30, 0.26, 0.18), (0.62, 0.55, 0.40), yarn), 0.9 + 0.0 * yarn, None, tile=0.29, holes=there)
 
 
 def brass(seed: int, *, verdigris: float = 0.35) -> Paint:

@@ -982,6 +982,37 @@ export interface components {
             storage: components["schemas"]["StorageOut"];
         };
         /**
+         * HeightRules
+         * @description How a height map becomes a normal map.
+         */
+        HeightRules: {
+            /**
+             * Occlusion
+             * @description materials without occlusion get it from the heights
+             * @default false
+             */
+            occlusion: boolean;
+            /**
+             * Shares
+             * @description how much of each size of detail stays, from fine to coarse
+             * @default [
+             *       1,
+             *       1,
+             *       1,
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            shares: number[];
+            /**
+             * Strength
+             * @description pixels that a height of 1 stands for
+             * @default 4
+             */
+            strength: number;
+        };
+        /**
          * IslandWeight
          * @description An island, by a place on it, that gets more or less of the texture than the others.
          */
@@ -1508,6 +1539,90 @@ export interface components {
             name: string;
             /** Title */
             title: string;
+        };
+        /**
+         * MadeFacts
+         * @description A GPU texture beside its source; angles in degrees, of normals alone.
+         */
+        MadeFacts: {
+            /** Angle Mean */
+            angle_mean: number | null;
+            /** Angle P95 */
+            angle_p95: number | null;
+            /** Bits A Pixel */
+            bits_a_pixel: number;
+            /** Bytes */
+            bytes: number;
+            /**
+             * Codec
+             * @enum {string}
+             */
+            codec: "bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "rgba8";
+            /**
+             * Coverage
+             * @description change of the share of a cut-out that is there
+             */
+            coverage: number | null;
+            /**
+             * Gpu Bytes
+             * @description memory on the GPU with mips
+             */
+            gpu_bytes: number;
+            /** Height */
+            height: number;
+            /** Levels */
+            levels: number;
+            /**
+             * Path
+             * @description the file, from the folder that is shipped to
+             */
+            path: string;
+            /** Psnr */
+            psnr: number;
+            /**
+             * Seconds
+             * @description that making it took
+             */
+            seconds: number;
+            /** Ssim */
+            ssim: number;
+            /** Width */
+            width: number;
+        };
+        /**
+         * MapChoice
+         * @description What was decided about one image, by its name.
+         */
+        MapChoice: {
+            /**
+             * Codec
+             * @description codec; what its kind and alpha need where it is empty
+             */
+            codec?: ("bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "rgba8") | null;
+            /**
+             * Drop Alpha
+             * @description its alpha is left out
+             * @default false
+             */
+            drop_alpha: boolean;
+            /**
+             * Flip Green
+             * @description a normal map's green is turned over
+             * @default false
+             */
+            flip_green: boolean;
+            /** @description it is a height map, and becomes a normal map */
+            height?: components["schemas"]["HeightRules"] | null;
+            /**
+             * Image
+             * @description the image's name
+             */
+            image: string;
+            /**
+             * Kind
+             * @description what it is for; told by its slot, name or content where it is empty
+             */
+            kind?: ("color" | "normal" | "roughness" | "metallic" | "occlusion" | "opacity" | "height" | "emissive" | "mask" | "packed") | null;
         };
         /**
          * MarkCounts
@@ -2084,7 +2199,8 @@ export interface components {
          * PropDetail
          * @description Everything the Bench shows of one prop; the parts and plans of its source stand apart from the facts.
          *
-         *     ``overridden`` are the settings that are the prop's own and not its line's, by station.
+         *     ``overridden`` are the settings that are the prop's own and not its line's, by station; ``textures`` are the
+         *     addresses of its GPU textures, as DDS, by their paths.
          */
         PropDetail: {
             /** Descent */
@@ -2135,6 +2251,10 @@ export interface components {
             split: components["schemas"]["SplitRow"][];
             /** States */
             states: components["schemas"]["StateOut"][];
+            /** Textures */
+            textures: {
+                [key: string]: string;
+            };
             /** Triangle Budget */
             triangle_budget: number | null;
             undo: components["schemas"]["UndoOut"] | null;
@@ -2778,6 +2898,7 @@ export interface components {
             normals?: components["schemas"]["NormalsFacts"] | null;
             placement?: components["schemas"]["PlacementFacts"] | null;
             source?: components["schemas"]["SourceFacts"] | null;
+            textures?: components["schemas"]["TexturesFacts"] | null;
             triangulation?: components["schemas"]["TriangulationFacts"] | null;
             uvs?: components["schemas"]["UvsFacts"] | null;
         };
@@ -2789,6 +2910,7 @@ export interface components {
             normals: components["schemas"]["NormalsSettings"];
             placement: components["schemas"]["PlacementSettings"];
             source: components["schemas"]["SourceSettings"];
+            textures: components["schemas"]["TexturesSettings"];
             triangulation: components["schemas"]["TriangulationSettings"];
             uvs: components["schemas"]["UvsSettings"];
         };
@@ -2837,6 +2959,164 @@ export interface components {
             name: string;
             /** Width */
             width: number;
+        };
+        /**
+         * TextureFacts
+         * @description An image in use. ``materials`` name it, ``slots`` are the places in them that it fills.
+         */
+        TextureFacts: {
+            /**
+             * Alpha
+             * @enum {string}
+             */
+            alpha: "none" | "opaque" | "cutout" | "smooth";
+            /** Bits */
+            bits: number;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "slot" | "name" | "content" | "choice";
+            /** Bytes */
+            bytes: number;
+            /** Channels */
+            channels: number;
+            /**
+             * Gpu Bytes
+             * @description memory on the GPU as RGBA8 with mips
+             */
+            gpu_bytes: number;
+            /** Height */
+            height: number;
+            /** Image */
+            image: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "color" | "normal" | "roughness" | "metallic" | "occlusion" | "opacity" | "height" | "emissive" | "mask" | "packed";
+            made: components["schemas"]["MadeFacts"] | null;
+            /** Materials */
+            materials: string[];
+            /**
+             * Ships As
+             * @description its name in the prop's file; empty where it is there as a GPU texture alone
+             */
+            ships_as: string;
+            /** Slots */
+            slots: string[];
+            /**
+             * Trials
+             * @description what each codec would give
+             */
+            trials: components["schemas"]["TrialFacts"][];
+            /** Width */
+            width: number;
+        };
+        /** TexturesFacts */
+        TexturesFacts: {
+            /**
+             * Budget Bytes
+             * @description what the destination allows
+             */
+            budget_bytes: number | null;
+            /**
+             * Gpu Bytes
+             * @description memory of all as they ship, with mips
+             */
+            gpu_bytes: number;
+            /**
+             * Source Gpu Bytes
+             * @description memory of all as RGBA8 with mips
+             */
+            source_gpu_bytes: number;
+            /** Textures */
+            textures: components["schemas"]["TextureFacts"][];
+        };
+        /**
+         * TexturesSettings
+         * @description Which form images ship in. Left alone they stay as they came.
+         */
+        TexturesSettings: {
+            /**
+             * Bake
+             * @description factors, strengths and UV transforms of materials go into their maps
+             * @default false
+             */
+            bake: boolean;
+            /**
+             * Largest
+             * @description most pixels along a side; larger ones are halved
+             * @default 8192
+             */
+            largest: number;
+            /**
+             * Maps
+             * @description what was decided about single images
+             * @default []
+             */
+            maps: components["schemas"]["MapChoice"][];
+            /**
+             * Mips
+             * @description filter of the mips, or none
+             * @default lanczos
+             * @enum {string}
+             */
+            mips: "lanczos" | "kaiser" | "mitchell" | "box" | "none";
+            /**
+             * Output
+             * @description destination: as it asks; source: images as they came; dds, ktx2: GPU textures beside the prop
+             * @default destination
+             * @enum {string}
+             */
+            output: "destination" | "source" | "dds" | "ktx2";
+            /**
+             * Perceptual
+             * @description errors of green count more, in colours alone
+             * @default false
+             */
+            perceptual: boolean;
+            /**
+             * Quality
+             * @description how much is tried for a block
+             * @default good
+             * @enum {string}
+             */
+            quality: "fast" | "good" | "best";
+            /**
+             * Roughen
+             * @description mips of roughness take up what their normal map's lose
+             * @default false
+             */
+            roughen: boolean;
+            /**
+             * Sharpening
+             * @description share of lost detail that is added back to mips
+             * @default 0
+             */
+            sharpening: number;
+            /**
+             * Sizes
+             * @description keep sizes, or resize to the next power of two
+             * @default keep
+             * @enum {string}
+             */
+            sizes: "keep" | "power-of-two";
+        };
+        /**
+         * TrialFacts
+         * @description A codec tried on a piece from the middle of an image.
+         */
+        TrialFacts: {
+            /** Bits A Pixel */
+            bits_a_pixel: number;
+            /**
+             * Codec
+             * @enum {string}
+             */
+            codec: "bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "rgba8";
+            /** Psnr */
+            psnr: number;
         };
         /**
          * TriangulationFacts

@@ -27,6 +27,17 @@ export function bytes(value: number): string {
   return `${size < 10 ? size.toFixed(1) : Math.round(size)} ${units[unit]}`;
 }
 
+/** Bytes before and after in the unit of the larger: "248 → 171 KiB". */
+export function inOneUnit(before: number, after: number): string {
+  const units = ["B", "KiB", "MiB", "GiB"];
+  const power = Math.min(Math.floor(Math.log2(Math.max(before, after, 1)) / 10), units.length - 1);
+  const digits = (value: number) => {
+    const size = value / 1024 ** power;
+    return size < 10 && power > 0 ? size.toFixed(size < 1 ? 2 : 1) : `${Math.round(size)}`;
+  };
+  return `${digits(before)} → ${digits(after)} ${units[power]}`;
+}
+
 /** Three lengths in one unit, as "0.62 × 0.91 × 0.62 m" or "12 × 8.5 × 3 mm". */
 export function dimensions(size: number[]): string {
   const [unit, factor] = unitOf(Math.max(...size, 0));

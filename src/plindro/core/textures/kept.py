@@ -38,6 +38,7 @@ class ReadyTexture:
     gpu_bytes: int
     is_srgb: bool
     figures: Quality
+    seconds: float
 
 
 def texture_key(source: str, edits: str, settings: TextureSettings) -> str:
@@ -47,13 +48,19 @@ def texture_key(source: str, edits: str, settings: TextureSettings) -> str:
 
 
 def ready_texture(
-    key: str, values: F32, settings: TextureSettings, cache: TextureCache | None, report: Report
+    key: str,
+    values: F32,
+    settings: TextureSettings,
+    cache: TextureCache | None,
+    report: Report,
+    normals: F32 | None = None,
 ) -> ReadyTexture:
-    """The texture that is kept under ``key``, else made and kept; raises ``Cancelled``."""
+    """The texture that is kept under ``key``, else made and kept; ``normals`` as of ``make_texture``. Raises
+    ``Cancelled``."""
     known = cache.get(key) if cache else None
     ready = _unpacked(known) if known else None
     if ready is None:
-        ready = _of(make_texture(values, settings, report))
+        ready = _of(make_texture(values, settings, report, normals))
         if cache:
             cache.put(key, _packed(ready))
     return ready
@@ -63,7 +70,7 @@ def _of(made: MadeTexture) -> ReadyTexture:
     texture = made.texture
     return ReadyTexture(
         made.data, texture.codec, texture.width, texture.height, len(texture.levels), texture.gpu_bytes,
-        texture.is_srgb, made.figures,
+        texture.is_srgb, made.figures, round(made.seconds, 3),
     )  # fmt: skip
 
 

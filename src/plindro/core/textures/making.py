@@ -15,13 +15,15 @@ from plindro.core.mesh.mesh import F32
 from plindro.core.report import Report
 from plindro.core.textures.codec_choice import CHANNELS, alpha_of, codec_for
 from plindro.core.textures.kinds import IN_LIGHT
-from plindro.core.textures.mips import MipRules, mip_levels, resized
+from plindro.core.textures.mips import MipRules, mip_levels, resized, roughened, shortening
 from plindro.core.textures.pixels import as_rgba, to_bytes
 from plindro.core.textures.quality import Quality as Figures
 from plindro.core.textures.quality import compare
 from plindro.core.textures.resampling import power_of_two
 from plindro.core.textures.rules import Filter, Kind, TextureSettings
 
+_ROUGHNESS: dict[Kind, int] = {"packed": 1, "roughness": 0}
+"""The channel that holds roughness."""
 TEXTURE_VERSION = 1
 """Raised whenever the same map and settings give other bytes."""
 
@@ -36,8 +38,14 @@ class MadeTexture:
     seconds: float
 
 
-def make_texture(values: F32, settings: TextureSettings, report: Report | None = None) -> MadeTexture:
-    """Make (H, W, C) values from 0 to 1 a GPU texture; raises ``Cancelled``."""
+def make_texture(
+    values: F32, settings: TextureSettings, report: Report | None = None, normals: F32 | None = None
+) -> MadeTexture:
+    """Make (H, W, C) values from 0 to 1 a GPU texture.
+
+    ``normals`` are those of a normal map that lies over a map with roughness: what its mips lose in length, these gain
+    in roughness. Raises ``Cancelled``.
+    """
     report, started = report or Report(), time.perf_counter()
     codec = settings.codec or codec_for(settings.kind, alpha_of(values))
     filter_of: Filter = "lanczos" if settings.mips == "none" else settings.mips
@@ -54,7 +62,7 @@ def make_texture(values: F32, settings: TextureSettings, report: Report | None =
         by_angle=settings.kind == "normal",
         has_holes=codec == "bc1" and alpha in ("cutout", "smooth"),
     )
-    wanted = [values] if settings.mips == "none" else [values, *_levels(values, settings.kind, rules)]
+    wanted = [values] if settings.mips == "none" else [values, *_levels(values, settings.kind, rules, normals)]
     whole = sum(level.shape[0] * level.shape[1] for level in wanted)
     blocks, done = [], 0
     for level in wanted:
@@ -71,8 +79,16 @@ def make_texture(values: F32, settings: TextureSettings, report: Report | None =
     return MadeTexture(texture, data, figures, time.perf_counter() - started)
 
 
-def _levels(values: F32, kind: Kind, rules: MipRules) -> list[F32]:
-    return list(mip_levels(values, kind, rules))
+def _levels(values: F32, kind: Kind, rules: MipRules, normals: F32 | None) -> list[F32]:
+    """The mips; roughened by those of the normals, level by level of one size."""
+    levels = list(mip_levels(values, kind, rules))
+    if normals is not None and kind in _ROUGHNESS:
+        lengths = {length.shape: length for length in shortening(normals, rules)}
+        for level in levels:
+            if level.shape[:2] in lengths:
+                at = _ROUGHNESS[kind]
+                level[..., at] = roughened(level[..., at], lengths[level.shape[:2]])
+    return levels
 
 
 def _fitted(values: F32, settings: TextureSettings, rules: MipRules) -> F32:

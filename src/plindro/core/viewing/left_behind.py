@@ -5,6 +5,8 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from plindro.core.files.gltf.writer import write_glb
+from plindro.core.files.gpu.dds import write_dds
+from plindro.core.files.gpu.ktx2 import read_ktx2
 from plindro.core.polygons import triangulate
 from plindro.core.scene import Scene
 from plindro.core.shipping import PrepareResult
@@ -44,7 +46,9 @@ def left_behind(result: PrepareResult) -> Iterator[LeftBehind]:
     if descent is not None:
         yield LeftBehind("descent", "", descent)
     for file in prop.gpu_files:
-        yield LeftBehind("texture", file.path, file.data)
+        # The view reads DDS; the blocks are the very same.
+        data = file.data if file.container == "dds" else write_dds(read_ktx2(file.data, file.path))
+        yield LeftBehind("texture", file.path, data)
     for state in result.states:
         yield LeftBehind("state", state.state.name, write_glb(state.prop))
 

@@ -1,5 +1,7 @@
 """The barometer from the keeper's room."""
 
+from dataclasses import replace
+
 import numpy as np
 from PIL import ImageDraw
 
@@ -89,10 +91,11 @@ def model() -> Model:
 
 
 def paints() -> dict[str, paint.Paint]:
+    mahogany = paint.wood(114, (0.36, 0.17, 0.10))
     return {
         "brass": paint.brass(111, verdigris=0.0),
         "dial": paint.drawn(500, (238, 230, 208), _dial, 112),
         "blued": paint.Paint(np.full((64, 64, 3), (0.05, 0.07, 0.16)), np.full((64, 64), 0.3), metallic=0.6),
         "glass": paint.glass(113, opacity=0.18),
-        "mahogany": paint.wood(114, (0.36, 0.17, 0.10)),
+        "mahogany": replace(mahogany, alpha=np.ones_like(mahogany.color[..., 0])),
     }

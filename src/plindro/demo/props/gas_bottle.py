@@ -1,5 +1,7 @@
 """A gas bottle for the lamp, with collar and valve."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from plindro.demo import paint
@@ -74,6 +76,6 @@ def paints() -> dict[str, paint.Paint]:
         "banded": paint.bands(
             121, [(0.66, 0.13, 0.10), (0.66, 0.13, 0.10), (0.86, 0.84, 0.78), (0.66, 0.13, 0.10)], tile=0.82
         ),
-        "grey": paint.iron(122, (0.42, 0.44, 0.46), rust=0.25),
+        "grey": replace(paint.iron(122, (0.42, 0.44, 0.46), rust=0.25), pixels=(1000, 600)),
         "brass": paint.brass(123, verdigris=0.2),
     }

@@ -1,5 +1,7 @@
 """A mooring bollard with a hawser thrown round it."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from plindro.demo import paint
@@ -51,4 +53,4 @@ def model() -> Model:
 
 
 def paints() -> dict[str, paint.Paint]:
-    return {"iron": paint.iron(51, (0.13, 0.15, 0.17), rust=0.7), "rope": paint.rope(52)}
+    return {"iron": replace(paint.iron(51, (0.13, 0.15, 0.17), rust=0.7), is_bump=True), "rope": paint.rope(52)}

@@ -3,7 +3,7 @@
 import numpy as np
 
 from plindro.demo import paint
-from plindro.demo.shapes import Model, smooth_path, tube
+from plindro.demo.shapes import Model, disc, smooth_path, tube
 
 FAULT = "each strand is geometry: far over the triangle budget for what it is"
 
@@ -47,8 +47,14 @@ def model() -> Model:
             "tarred",
             tube(turned, 0.009 + 0.001 * rng.random(), 10, closed=True, lobes=2, depth=0.2, twist=12),
         )
+    # A net that was thrown over its side, cut out of one flat face.
+    coil.add("net", "net", disc(0.62, 40).moved(x=0.3, y=0.002, z=-0.2))
     return coil
 
 
 def paints() -> dict[str, paint.Paint]:
-    return {"manila": paint.rope(71, (0.70, 0.58, 0.36)), "tarred": paint.rope(72, (0.22, 0.17, 0.12))}
+    return {
+        "manila": paint.rope(71, (0.70, 0.58, 0.36)),
+        "tarred": paint.rope(72, (0.22, 0.17, 0.12)),
+        "net": paint.netting(),
+    }

@@ -1,5 +1,7 @@
 """The signal lamp: a ridged lens in a brass cage under a copper roof."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from plindro.demo import paint
@@ -62,9 +64,10 @@ def model() -> Model:
 
 def paints() -> dict[str, paint.Paint]:
     lens = paint.glass(5, (0.72, 0.88, 0.84), 0.45)
-    lens.extras["map_Ke"] = "signal_lamp_frosting.png"
+    frosted = replace(lens, alpha=0.35 + 0.5 * paint.noise(5, 6))
+    frosted.extras["map_Ke"] = "signal_lamp_frosting.png"
     return {
-        "lens": lens,
+        "lens": frosted,
         "brass": paint.brass(12, verdigris=0.1),
         "copper": paint.brass(14, verdigris=0.9),
         "flame": paint.flame(),

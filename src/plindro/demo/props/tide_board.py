@@ -1,5 +1,7 @@
 """The tide board on the landing: a painted scale between two posts."""
 
+from dataclasses import replace
+
 import numpy as np
 from PIL import ImageDraw
 
@@ -88,7 +90,7 @@ def model() -> Model:
 
 def paints() -> dict[str, paint.Paint]:
     return {
-        "timber": paint.wood(141, (0.30, 0.27, 0.22)),
+        "timber": replace(paint.wood(141, (0.30, 0.27, 0.22)), green_down=True),
         "iron": paint.iron(142, (0.18, 0.20, 0.21), rust=0.8),
         "scale": paint.drawn(512, (232, 228, 214), _scale, 143),
     }

@@ -1,5 +1,7 @@
 """The weather vane: a fish over the four letters."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from plindro.demo import paint
@@ -100,4 +102,7 @@ def model() -> Model:
 
 
 def paints() -> dict[str, paint.Paint]:
-    return {"iron": paint.iron(81, (0.10, 0.11, 0.12), rust=0.3), "gilt": paint.brass(82, verdigris=0.4)}
+    gilt = paint.brass(82, verdigris=0.4)
+    # Where it turned green it is metal no more.
+    bare = 1.0 - paint.steps(gilt.color[..., 2] - gilt.color[..., 0], -0.25, 0.05)
+    return {"iron": paint.iron(81, (0.10, 0.11, 0.12), rust=0.3), "gilt": replace(gilt, metal=bare)}

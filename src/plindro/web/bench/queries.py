@@ -82,6 +82,7 @@ def _detail(prop: Prop, company: Company) -> PropDetail:
         sheet=address_of(files.get(("sheet", "")), "bin"),
         descent=address_of(files.get(("descent", "")), "bin"),
         source_model=address_of(source_digest, "glb"),
+        textures={name: f"/api/files/{digest}.bin" for (kind, name), digest in files.items() if kind == "texture"},
         parts=source.parts_now(prop),
         split=source.split_preview(prop),
         source_changes=source.source_changes(prop),

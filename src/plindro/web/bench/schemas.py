@@ -88,7 +88,8 @@ class Company(Schema):
 class PropDetail(Company):
     """Everything the Bench shows of one prop; the parts and plans of its source stand apart from the facts.
 
-    ``overridden`` are the settings that are the prop's own and not its line's, by station.
+    ``overridden`` are the settings that are the prop's own and not its line's, by station; ``textures`` are the
+    addresses of its GPU textures, as DDS, by their paths.
     """
 
     id: int
@@ -101,6 +102,7 @@ class PropDetail(Company):
     sheet: str | None
     descent: str | None
     source_model: str | None
+    textures: dict[str, str]
     parts: list[PartFact]
     split: list[SplitRow]
     source_changes: SourceChanges | None

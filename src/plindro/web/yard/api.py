@@ -11,6 +11,7 @@ from ninja import File, Router, UploadedFile
 
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.lines import LINES
+from plindro.core.viewing import decoded_png
 from plindro.web import store
 from plindro.web.answers import answer, mark_of
 from plindro.web.errors import NotFound
@@ -143,5 +144,16 @@ def read_file(request: HttpRequest, digest: str, suffix: str) -> HttpResponseBas
     if suffix not in SUFFIXES or not digest.isalnum() or not path.is_file():
         raise NotFound("this file is not there any more")
     response = send_file(request, path, kind=f".{suffix}")
+    response["Cache-Control"] = f"public, max-age={YEAR}, immutable"
+    return response
+
+
+@router.get("/textures/{digest}.png", operation_id="textures_decoded", include_in_schema=False)
+def read_decoded(request: HttpRequest, digest: str) -> HttpResponseBase:
+    """A stored GPU texture as its blocks decode, for a browser that does not know them."""
+    path = store.files().path_of(digest)
+    if not digest.isalnum() or not path.is_file():
+        raise NotFound("this texture is not there any more")
+    response = HttpResponse(decoded_png(path.read_bytes(), "this texture"), content_type="image/png")
     response["Cache-Control"] = f"public, max-age={YEAR}, immutable"
     return response

@@ -1,5 +1,5 @@
-import { Canvas, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useRef } from "react";
+import { Canvas } from "@react-three/fiber";
+import { useCallback, useMemo } from "react";
 import {
   BufferAttribute,
   BufferGeometry,
@@ -8,7 +8,6 @@ import {
   LineSegments,
   Mesh,
   MeshBasicMaterial,
-  type OrthographicCamera,
   PlaneGeometry,
   type Texture,
 } from "three";
@@ -17,6 +16,7 @@ import { useTheme } from "../../app/theme";
 import { next } from "../../surface/surface";
 import { paddingBands } from "../../surface/uvPadding";
 import { islandAt, sheetPlaces, trianglesOf, type UvIslands } from "../../surface/uvs";
+import { PanZoom } from "../../viewport/PanZoom";
 import { useDrawn } from "../../viewport/useDrawn";
 import { type SheetView, triangleColours } from "../../surface/uvColours";
 
@@ -24,7 +24,7 @@ import { type SheetView, triangleColours } from "../../surface/uvColours";
 const FILLS = 0.86;
 /** The place up the sheet that is in the middle of the view at first: what stands below needs more room than above. */
 const MIDDLE = 0.455;
-const STILL = 4;
+const CENTRE = [0.5, MIDDLE] as const;
 
 interface UvSheetProps {
   channel: UvIslands;
@@ -66,84 +66,10 @@ export function UvSheet({ channel, view, under, island, padding, onHover, onPick
 
 /** Moves the view over the sheet, and tells what is under the pointer. */
 function Hand({ channel, onHover, onPick, stamp }: Pick<UvSheetProps, "channel" | "onHover" | "onPick" | "stamp">) {
-  const { gl, size, invalidate } = useThree();
-  const camera = useThree((state) => state.camera) as OrthographicCamera;
-  const moved = useRef(false);
-  useEffect(() => {
-    camera.zoom = FILLS * Math.min(size.width, size.height);
-    camera.position.set(0.5, MIDDLE, 10);
-    // A camera looks at the origin unless it is told where to.
-    camera.rotation.set(0, 0, 0);
-    moved.current = false;
-    camera.updateProjectionMatrix();
-    invalidate();
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [stamp, camera]);
-  useEffect(() => {
-    // Until it is moved the square fills its place, whatever size that has.
-    if (!moved.current) camera.zoom = FILLS * Math.min(size.width, size.height);
-    camera.updateProjectionMatrix();
-    invalidate();
-  }, [size, camera, invalidate]);
-  useEffect(() => {
-    const element = gl.domElement;
-    const placeOf = (event: PointerEvent | WheelEvent): [number, number] => {
-      const box = element.getBoundingClientRect();
-      return [
-        camera.position.x + (event.clientX - box.left - box.width / 2) / camera.zoom,
-        camera.position.y - (event.clientY - box.top - box.height / 2) / camera.zoom,
-      ];
-    };
-    const under = (event: PointerEvent): number | null => {
-      const [x, y] = placeOf(event);
-      return islandAt(channel, x, 1 - y);
-    };
-    let from: { x: number; y: number; far: boolean } | null = null;
-    const press = (event: PointerEvent) => {
-      element.setPointerCapture(event.pointerId);
-      from = { x: event.clientX, y: event.clientY, far: false };
-    };
-    const move = (event: PointerEvent) => {
-      if (!from) return onHover(under(event));
-      const [dx, dy] = [event.clientX - from.x, event.clientY - from.y];
-      if (!from.far && Math.hypot(dx, dy) <= STILL) return;
-      camera.position.x -= dx / camera.zoom;
-      camera.position.y += dy / camera.zoom;
-      from = { x: event.clientX, y: event.clientY, far: true };
-      moved.current = true;
-      invalidate();
-    };
-    const release = (event: PointerEvent) => {
-      if (from && !from.far && event.button === 0) onPick(under(event));
-      from = null;
-    };
-    const leave = () => onHover(null);
-    const zoom = (event: WheelEvent) => {
-      event.preventDefault();
-      const [x, y] = placeOf(event);
-      const by = Math.exp(-event.deltaY * 0.0015);
-      camera.zoom = Math.min(Math.max(camera.zoom * by, 20), 200_000);
-      const [u, v] = placeOf(event);
-      camera.position.x += x - u;
-      camera.position.y += y - v;
-      moved.current = true;
-      camera.updateProjectionMatrix();
-      invalidate();
-    };
-    element.addEventListener("pointerdown", press);
-    element.addEventListener("pointermove", move);
-    element.addEventListener("pointerup", release);
-    element.addEventListener("pointerleave", leave);
-    element.addEventListener("wheel", zoom, { passive: false });
-    return () => {
-      element.removeEventListener("pointerdown", press);
-      element.removeEventListener("pointermove", move);
-      element.removeEventListener("pointerup", release);
-      element.removeEventListener("pointerleave", leave);
-      element.removeEventListener("wheel", zoom);
-    };
-  }, [gl, camera, channel, onHover, onPick, invalidate]);
-  return null;
+  const under = useCallback(([x, y]: [number, number]) => islandAt(channel, x, 1 - y), [channel]);
+  const hover = useCallback((place: [number, number] | null) => onHover(place && under(place)), [onHover, under]);
+  const pick = useCallback((place: [number, number]) => onPick(under(place)), [onPick, under]);
+  return <PanZoom middle={CENTRE} extent={1} fills={FILLS} stamp={stamp} onHover={hover} onPick={pick} />;
 }
 
 /** The unit square, what lies in it, and the borders of the squares around it. */

@@ -171,7 +171,7 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
     images: list[dict[str, Any]] = []
     image_slot: dict[str, int] = {}
     extensions: set[str] = set()
-    dds = {file.image: file for file in prop.gpu_files if file.container == "dds"}
+    dds = {file.image: file for file in prop.gpu_files if file.container == "dds" and file.image is not None}
 
     def once(rows: list[dict[str, Any]], row: dict[str, Any]) -> int:
         if row not in rows:

@@ -67,7 +67,8 @@ class MaterialLibrary:
             slots["base_color"] = Texture(base)
         normal = self._image(entry, "normal")
         if normal is None and "bump" in entry.maps:
-            normal = self._bump_as_normal(entry)
+            # Often a normal map; normals are made of it where it holds heights, once its strength is known.
+            normal = self._image(entry, "bump")
         if normal is not None:
             slots["normal"] = Texture(normal)
         roughness = numbers["pr"][0] if numbers.get("pr") else _roughness_from_shininess(numbers.get("ns"))
@@ -123,20 +124,6 @@ class MaterialLibrary:
     def _keep(self, image: Image) -> int:
         self.images.append(image)
         return len(self.images) - 1
-
-    def _bump_as_normal(self, entry: _Entry) -> int | None:
-        """A bump map that is in truth a normal map (mostly its blue); a height map is left out and said so."""
-        index = self._image(entry, "bump")
-        if index is None:
-            return None
-        sample = np.asarray(open_image(self.images[index], "RGB").resize((16, 16)), float).mean(axis=(0, 1))
-        if sample[2] > 180 and abs(sample[0] - 128) < 40 and abs(sample[1] - 128) < 40:
-            return index
-        self._warn(
-            "height-map-unused",
-            f"material '{entry.name}': '{entry.maps['bump']}' is a height map and not used; bake it to a normal map",
-        )
-        return None
 
     def _metallic_roughness(self, entry: _Entry) -> int | None:
         """Roughness in green and metal in blue of one picture, as glTF packs them."""

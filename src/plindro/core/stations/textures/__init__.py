@@ -1,6 +1,7 @@
 """Station Textures: images judged, and made fit for a GPU where that is asked for."""
 
 from plindro.core.station import LaterStep, Station
+from plindro.core.stations.textures.additions import with_heights_as_normals
 from plindro.core.stations.textures.facts import MadeFacts, TextureFacts, TexturesFacts
 from plindro.core.stations.textures.settings import HeightRules, MapChoice, TexturesSettings
 from plindro.core.stations.textures.station import finish, inputs, run
@@ -18,4 +19,13 @@ TEXTURES = Station(
     later=(LaterStep(finish),),
 )
 
-__all__ = ["TEXTURES", "HeightRules", "MadeFacts", "MapChoice", "TextureFacts", "TexturesFacts", "TexturesSettings"]
+__all__ = [
+    "TEXTURES",
+    "HeightRules",
+    "MadeFacts",
+    "MapChoice",
+    "TextureFacts",
+    "TexturesFacts",
+    "TexturesSettings",
+    "with_heights_as_normals",
+]

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from plindro.core.mesh.mesh import F32
-from plindro.core.stations.textures.settings import MapChoice
+from plindro.core.stations.textures.settings import HeightRules, MapChoice
 from plindro.core.textures.heights import normals_from_height
 from plindro.core.textures.pixels import as_rgba
 from plindro.core.textures.rules import Border
@@ -19,16 +19,15 @@ class Edited:
     is_changed: bool
 
 
-def edited(values: F32, choice: MapChoice | None, border: tuple[Border, Border]) -> Edited:
-    """The pixels as they were decided."""
-    if choice is None:
-        return Edited(values, False)
+def edited(values: F32, choice: MapChoice | None, height: HeightRules | None, border: tuple[Border, Border]) -> Edited:
+    """The pixels as they were decided, normals made of them where ``height`` says how."""
     result, changed = values, False
-    if choice.height is not None:
+    if height is not None:
         across: Border = "wrap" if "wrap" in border else "clamp"
-        rules = choice.height
-        result = normals_from_height(as_rgba(result)[..., 0], rules.strength, rules.shares, border=across)
+        result = normals_from_height(as_rgba(result)[..., 0], height.strength, height.shares, border=across)
         changed = True
+    if choice is None:
+        return Edited(result, changed)
     if choice.flip_green and result.shape[2] >= 3:
         result = with_green_over(result)
         changed = True

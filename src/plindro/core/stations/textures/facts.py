@@ -2,9 +2,10 @@
 
 from pydantic import Field
 
-from plindro.core.blocks.codecs import Codec
+from plindro.core.blocks.codecs import CODECS, Codec
 from plindro.core.settings import StationFacts
 from plindro.core.textures.codec_choice import Alpha
+from plindro.core.textures.kept import ReadyTexture
 from plindro.core.textures.rules import By, Kind
 
 
@@ -24,6 +25,15 @@ class MadeFacts(StationFacts):
     angle_mean: float | None
     angle_p95: float | None
     coverage: float | None = Field(description="change of the share of a cut-out that is there")
+    seconds: float = Field(description="that making it took")
+
+
+class TrialFacts(StationFacts):
+    """A codec tried on a piece from the middle of an image."""
+
+    codec: Codec
+    bits_a_pixel: float
+    psnr: float
 
 
 class TextureFacts(StationFacts):
@@ -41,6 +51,8 @@ class TextureFacts(StationFacts):
     alpha: Alpha
     bytes: int
     gpu_bytes: int = Field(description="memory on the GPU as RGBA8 with mips")
+    trials: list[TrialFacts] = Field(description="what each codec would give")
+    ships_as: str = Field(description="its name in the prop's file; empty where it is there as a GPU texture alone")
     made: MadeFacts | None
 
 
@@ -49,3 +61,24 @@ class TexturesFacts(StationFacts):
     gpu_bytes: int = Field(description="memory of all as they ship, with mips")
     source_gpu_bytes: int = Field(description="memory of all as RGBA8 with mips")
     budget_bytes: int | None = Field(description="what the destination allows")
+
+
+def made_facts(path: str, ready: ReadyTexture) -> MadeFacts:
+    """A texture's figures."""
+    figures = ready.figures
+    return MadeFacts(
+        path=path,
+        codec=ready.codec,
+        width=ready.width,
+        height=ready.height,
+        levels=ready.levels,
+        bytes=len(ready.data),
+        gpu_bytes=ready.gpu_bytes,
+        bits_a_pixel=CODECS[ready.codec].bits_a_pixel,
+        psnr=round(figures.psnr, 3),
+        ssim=round(figures.ssim, 5),
+        angle_mean=figures.angle_mean,
+        angle_p95=figures.angle_p95,
+        coverage=figures.coverage,
+        seconds=ready.seconds,
+    )

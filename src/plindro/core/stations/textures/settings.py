@@ -22,6 +22,7 @@ class HeightRules(StationSettings):
         max_length=BANDS,
         description="how much of each size of detail stays, from fine to coarse",
     )
+    occlusion: bool = Field(False, description="materials without occlusion get it from the heights")
 
 
 class MapChoice(StationSettings):
@@ -48,6 +49,8 @@ class TexturesSettings(StationSettings):
     sharpening: float = Field(0.0, ge=0.0, le=2.0, description="share of lost detail that is added back to mips")
     sizes: Sizes = Field("keep", description="keep sizes, or resize to the next power of two")
     largest: int = Field(8192, ge=4, le=16_384, description="most pixels along a side; larger ones are halved")
+    roughen: bool = Field(False, description="mips of roughness take up what their normal map's lose")
+    bake: bool = Field(False, description="factors, strengths and UV transforms of materials go into their maps")
     maps: tuple[MapChoice, ...] = Field((), max_length=512, description="what was decided about single images")
 
     def choice(self, image: str) -> MapChoice | None:

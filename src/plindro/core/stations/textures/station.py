@@ -4,10 +4,9 @@ from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import PurePosixPath
 
-from plindro.core.blocks.codecs import CODECS
 from plindro.core.destinations import Destination
 from plindro.core.errors import UnreadableFile
-from plindro.core.findings import Finding, Severity
+from plindro.core.findings import Finding, Severity, counted
 from plindro.core.mesh.mesh import F32
 from plindro.core.names import clean_name
 from plindro.core.prop import GpuFile, Prop
@@ -15,9 +14,13 @@ from plindro.core.report import Report
 from plindro.core.scene import Image
 from plindro.core.sheets.pixels import encode
 from plindro.core.station import Context
+from plindro.core.stations.textures.additions import height_made_normal, is_flat_grey, normals_beside, with_occlusion
+from plindro.core.stations.textures.baking import with_all_baked
 from plindro.core.stations.textures.editing import edited, with_green_over
-from plindro.core.stations.textures.facts import MadeFacts, TextureFacts, TexturesFacts
-from plindro.core.stations.textures.settings import MapChoice, TexturesSettings
+from plindro.core.stations.textures.facts import MadeFacts, TextureFacts, TexturesFacts, made_facts
+from plindro.core.stations.textures.packed import pack_materials
+from plindro.core.stations.textures.settings import HeightRules, MapChoice, TexturesSettings
+from plindro.core.stations.textures.trials import trials_of
 from plindro.core.stations.textures.uses import Use, uses_of
 from plindro.core.textures.codec_choice import alpha_of
 from plindro.core.textures.faults import content_faults, size_faults
@@ -33,9 +36,13 @@ _DONE = {"flip_green": False, "drop_alpha": False, "height": None}
 
 def run(prop: Prop, settings: TexturesSettings, report: Report, context: Context) -> Prop:
     """The prop with its images as they were decided, and its GPU textures where any are asked for."""
+    if settings.bake:
+        prop = with_all_baked(prop, report)
+    prop = with_occlusion(prop, settings)
     uses, destination = uses_of(prop), context.destination
     container = container_of(settings, destination)
     images, files, rows = list(prop.images), list[GpuFile](), list[TextureFacts]()
+    findings: list[Finding] = []
     for number, use in enumerate(uses):
         span = report.span(number / len(uses), (number + 1) / len(uses))
         image = prop.images[use.image]
@@ -46,18 +53,22 @@ def run(prop: Prop, settings: TexturesSettings, report: Report, context: Context
             report.find(Finding("unreadable-texture", Severity.WARNING, str(error)))
             continue
         one = _Worked(use, image, pixels, settings, destination)
-        for finding in one.findings():
-            report.find(finding)
+        findings += one.findings()
         if one.is_changed:
             images[use.image] = one.changed_image()
-        file = None
         if container is not None:
-            ready = one.ready(container, context, span)
+            beside = next(normals_beside(prop, use.image), None) if settings.roughen else None
+            ready = one.ready(container, context, span, beside)
             file = GpuFile(use.image, texture_path(one, container, destination), container, ready.data)
             files.append(file)
-            rows.append(one.facts(made_facts(file, ready)))
+            rows.append(one.facts(made_facts(file.path, ready)))
         else:
             rows.append(one.facts(None))
+    for finding in _by_fault(findings):
+        report.find(finding)
+    packed = pack_materials(prop, tuple(images), settings, container, context, report)
+    files += [file for file, _ in packed]
+    rows += [row for _, row in packed]
     facts = _totals(rows, destination)
     report.state(facts)
     if facts.budget_bytes is not None and facts.gpu_bytes > facts.budget_bytes:
@@ -68,6 +79,15 @@ def run(prop: Prop, settings: TexturesSettings, report: Report, context: Context
         report.find(Finding("texture-memory-over-budget", Severity.WARNING, text))
     report.step(1.0, "textures")
     return replace(prop, images=tuple(images), gpu_files=tuple(files))
+
+
+def _by_fault(findings: list[Finding]) -> Iterator[Finding]:
+    """One finding a fault, however many images have it."""
+    codes = dict.fromkeys(finding.code for finding in findings)
+    for code in codes:
+        first, *others = [finding for finding in findings if finding.code == code]
+        more = f"; so {'is' if len(others) == 1 else 'are'} {counted(len(others), 'other')}" if others else ""
+        yield replace(first, message=first.message + more, count=1 + len(others))
 
 
 def finish(prop: Prop, settings: TexturesSettings, report: Report, context: Context) -> Prop:
@@ -112,7 +132,11 @@ class _Worked:
         self.choice: MapChoice | None = decided
         chosen = self.choice.kind if self.choice else None
         self.guess = Guess(chosen, "choice") if chosen else kind_of(image.name, pixels.values, frozenset(use.slots))
-        self._edited = edited(pixels.values, self.choice, use.border)
+        height = self.choice.height if self.choice else None
+        self._is_height = height is None and self.guess == Guess("normal", "slot") and is_flat_grey(pixels.values)
+        if self._is_height:
+            height = HeightRules()
+        self._edited = edited(pixels.values, self.choice, height, use.border)
         self.is_changed = self._edited.is_changed
 
     @property
@@ -122,6 +146,8 @@ class _Worked:
     def findings(self) -> Iterator[Finding]:
         """What is wrong with the image as it was decided."""
         height, width = self.values.shape[:2]
+        if self._is_height:
+            yield height_made_normal(self.image.name)
         if self._settings.sizes == "keep" and self._asked.sizes == "keep":
             yield from size_faults(self.image.name, width, height)
         yield from content_faults(self.image.name, self.guess.kind, self.values, uses_alpha=self.use.uses_alpha)
@@ -151,13 +177,17 @@ class _Worked:
             asked.zstd,
         )
 
-    def ready(self, container: Container, context: Context, report: Report) -> ReadyTexture:
-        """The GPU texture, made or kept."""
+    def ready(
+        self, container: Container, context: Context, report: Report, normals: Image | None = None
+    ) -> ReadyTexture:
+        """The GPU texture, made or kept; where it is roughened, ``normals`` are those that lie over it."""
         rules, values = self.rules(container), self.values
         turns = self.guess.kind == "normal" and self._asked.green_down
         edits = (self.choice.model_dump_json() if self.choice else "") + ("green down" if turns else "")
-        key = texture_key(self.image.digest, edits, rules)
-        return ready_texture(key, with_green_over(values) if turns else values, rules, context.textures, report)
+        key = texture_key(self.image.digest, edits + (normals.digest if normals else ""), rules)
+        beside = read_pixels(normals.data, normals.name).values if normals else None
+        wanted = with_green_over(values) if turns else values
+        return ready_texture(key, wanted, rules, context.textures, report, beside)
 
     def facts(self, made: MadeFacts | None) -> TextureFacts:
         width, height = self._pixels.width, self._pixels.height
@@ -172,6 +202,8 @@ class _Worked:
             channels=self._pixels.channels,
             bits=self._pixels.bits,
             alpha=alpha_of(self.values),
+            trials=trials_of(self.values, self.guess.kind, self._settings),
+            ships_as=f"{PurePosixPath(self.image.name).stem}.png" if self.is_changed else self.image.name,
             bytes=len(self.image.data),
             gpu_bytes=sum(w * h * 4 for w, h in mip_sizes(width, height)),
             made=made,
@@ -187,25 +219,6 @@ def texture_path(one: _Worked, container: Container, destination: Destination) -
         image=clean_name(PurePosixPath(one.image.name).stem), kind=one.guess.kind, digest=digest[:8]
     )
     return f"{asked.folder}/{stem}.{container}" if asked.folder else f"{stem}.{container}"
-
-
-def made_facts(file: GpuFile, ready: ReadyTexture) -> MadeFacts:
-    figures = ready.figures
-    return MadeFacts(
-        path=file.path,
-        codec=ready.codec,
-        width=ready.width,
-        height=ready.height,
-        levels=ready.levels,
-        bytes=len(ready.data),
-        gpu_bytes=ready.gpu_bytes,
-        bits_a_pixel=CODECS[ready.codec].bits_a_pixel,
-        psnr=round(figures.psnr, 3),
-        ssim=round(figures.ssim, 5),
-        angle_mean=figures.angle_mean,
-        angle_p95=figures.angle_p95,
-        coverage=figures.coverage,
-    )
 
 
 def _totals(rows: list[TextureFacts], destination: Destination) -> TexturesFacts:

@@ -1,0 +1,131 @@
+"""What a material says beside its maps, baked into them: factors, strengths, and one transform of its UVs."""
+
+from dataclasses import replace
+from pathlib import PurePosixPath
+
+import numpy as np
+
+from plindro.core.mesh.mesh import F32, Mesh
+from plindro.core.prop import Prop
+from plindro.core.report import Report
+from plindro.core.scene import Image, Material, Texture, TextureSlot
+from plindro.core.sheets.pixels import encode, to_linear, to_srgb
+from plindro.core.textures.pixels import read_pixels, to_bytes
+
+_ONES = (1.0, 1.0, 1.0, 1.0)
+
+
+def with_all_baked(prop: Prop, report: Report) -> Prop:
+    """The prop whose maps alone say how it looks: factors are 1, UVs are where textures are taken from.
+
+    Materials without a map keep their factors, which every engine knows.
+    """
+    report.step(0.0, "baking factors into maps")
+    shop = _Shop(prop)
+    materials = tuple(shop.baked(material) for material in prop.materials)
+    prop = replace(prop, materials=materials, images=tuple(shop.images))
+    return _with_transforms(prop)
+
+
+class _Shop:
+    """Makes each changed image once."""
+
+    def __init__(self, prop: Prop) -> None:
+        self.images: list[Image] = list(prop.images)
+        self._made: dict[tuple[int, TextureSlot, tuple[float, ...]], int] = {}
+
+    def baked(self, material: Material) -> Material:
+        changes: dict[TextureSlot, Texture] = {}
+        for slot, texture in material.textures:
+            factors = _factors(material, slot, texture)
+            if any(factor != 1.0 for factor in factors):
+                changes[slot] = replace(texture, image=self._image(texture.image, slot, factors), strength=1.0)
+        if not changes:
+            return material
+        textures = tuple((slot, changes.get(slot, texture)) for slot, texture in material.textures)
+        material = replace(material, textures=textures)
+        if "base_color" in changes:
+            material = replace(material, base_color=_ONES)
+        if "metallic_roughness" in changes:
+            material = replace(material, metallic=1.0, roughness=1.0)
+        if "emissive" in changes:
+            material = replace(material, emissive=(1.0, 1.0, 1.0))
+        return material
+
+    def _image(self, index: int, slot: TextureSlot, factors: tuple[float, ...]) -> int:
+        key = (index, slot, factors)
+        if key not in self._made:
+            image = self.images[index]
+            values = _multiplied(read_pixels(image.data, image.name).values, slot, factors)
+            name = f"{PurePosixPath(image.name).stem}_baked{len(self._made) or ''}.png"
+            self.images.append(encode(name, to_bytes(values)))
+            self._made[key] = len(self.images) - 1
+        return self._made[key]
+
+
+def _factors(material: Material, slot: TextureSlot, texture: Texture) -> tuple[float, ...]:
+    """What a slot's map is multiplied by; of normals and occlusion their strength."""
+    if slot == "base_color":
+        return material.base_color
+    if slot == "metallic_roughness":
+        return (1.0, material.roughness, material.metallic)
+    return material.emissive if slot == "emissive" else (texture.strength,)
+
+
+def _multiplied(values: F32, slot: TextureSlot, factors: tuple[float, ...]) -> F32:
+    """The map with its factors in it, as a shader would multiply them."""
+    if values.shape[2] < 3:
+        color = np.repeat(values[..., :1], 3, axis=-1)
+        values = np.concatenate([color, values[..., 1:]], axis=-1)
+    result = values.astype(np.float32, copy=True)
+    if slot in ("base_color", "emissive"):
+        result[..., :3] = to_srgb(to_linear(result[..., :3]) * np.array(factors[:3], np.float32))
+        if len(factors) > 3 and factors[3] != 1.0:
+            alpha = result[..., 3:] if result.shape[2] > 3 else np.ones_like(result[..., :1])
+            result = np.concatenate([result[..., :3], alpha * np.float32(factors[3])], axis=-1)
+    elif slot == "metallic_roughness":
+        result[..., :3] *= np.array(factors, np.float32)
+    elif slot == "occlusion":
+        result[..., 0] = 1.0 + np.float32(factors[0]) * (result[..., 0] - 1.0)
+    else:
+        vectors = result[..., :3] * 2.0 - 1.0
+        vectors[..., :2] *= np.float32(factors[0])
+        length = np.linalg.norm(vectors, axis=-1, keepdims=True)
+        result[..., :3] = vectors / np.maximum(length, 1e-6) * 0.5 + 0.5
+    return np.clip(result, 0.0, 1.0)
+
+
+def _with_transforms(prop: Prop) -> Prop:
+    """The prop with transforms of textures moved into its UVs, where all textures of a material have the same one."""
+    moves: dict[int, dict[str, object]] = {}
+    materials = list(prop.materials)
+    for number, material in enumerate(prop.materials):
+        found = {(texture.channel, texture.transform) for texture in material.all_textures()}
+        if len(found) != 1:
+            continue
+        channel, transform = found.pop()
+        if not transform or channel != 0 or any(key == "texCoord" for key, _ in transform):
+            continue
+        moves[number] = dict(transform)
+        materials[number] = material.with_textures(lambda texture: replace(texture, transform=()))
+    if not moves:
+        return prop
+    levels = tuple(replace(level, mesh=_moved(level.mesh, moves)) for level in prop.levels)
+    return replace(prop, materials=tuple(materials), mesh=_moved(prop.mesh, moves), levels=levels)
+
+
+def _moved(mesh: Mesh, moves: dict[int, dict[str, object]]) -> Mesh:
+    """The mesh with channel 0 of some materials' faces moved as KHR_texture_transform says."""
+    if not mesh.uvs:
+        return mesh
+    uv = mesh.uvs[0].astype(np.float64)
+    of_corner = np.repeat(mesh.face_material, np.diff(mesh.face_start))
+    for material, move in moves.items():
+        turn = float(str(move.get("rotation", 0.0)))
+        scale = np.array(move.get("scale", (1.0, 1.0)), np.float64)
+        offset = np.array(move.get("offset", (0.0, 0.0)), np.float64)
+        cos, sin = np.cos(turn), np.sin(turn)
+        rows = of_corner == material
+        u, v = (uv[rows] * scale).T
+        uv[rows] = np.stack([cos * u + sin * v, -sin * u + cos * v], axis=-1) + offset
+    return replace(mesh, uvs=(uv.astype(np.float32), *mesh.uvs[1:]))

@@ -1,0 +1,243 @@
+"""Station Textures on a prop: nothing changes unasked, GPU textures are made once, and what is decided shows."""
+
+import json
+import struct
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import pytest
+
+from plindro.core.destinations import Destination, TextureRules, get_destination
+from plindro.core.files import MemoryFiles
+from plindro.core.files.gpu.dds import read_dds
+from plindro.core.files.gpu.ktx2 import read_ktx2
+from plindro.core.line import override
+from plindro.core.lines import get_line
+from plindro.core.prop import Prop
+from plindro.core.shipping import PrepareResult, TextureFolder, prepare, prop_record
+from plindro.core.stations.textures import TEXTURES, TextureFacts
+from plindro.core.textures.layouts import ChannelSource, Packing
+from plindro.core.textures.pixels import read_pixels
+from tests.core.made_images import IMAGES
+from tests.painted import painted_glb
+
+PLAIN = get_destination("plain")
+DDS = get_destination("dds-beside")
+LINE = override(get_line("held"), {"levels": {"levels": []}})
+
+
+class Counted:
+    """A cache in memory that counts what had to be made."""
+
+    def __init__(self) -> None:
+        self.kept: dict[str, bytes] = {}
+
+    def get(self, key: str) -> bytes | None:
+        return self.kept.get(key)
+
+    def put(self, key: str, data: bytes) -> None:
+        self.kept[key] = data
+
+
+def _built(destination: Destination = PLAIN, cache: Any = None, **textures: Any) -> PrepareResult:
+    line = override(LINE, {"textures": textures})
+    return prepare(painted_glb(), "painted.glb", MemoryFiles({}), line, destination, textures=cache)
+
+
+def _rows(result: PrepareResult) -> dict[str, TextureFacts]:
+    facts = result.facts.of(TEXTURES)
+    assert facts is not None
+    return {row.image: row for row in facts.textures}
+
+
+def _document(data: bytes) -> dict[str, Any]:
+    return json.loads(data[20 : 20 + struct.unpack_from("<I", data, 12)[0]])
+
+
+def test_images_ship_as_they_came_and_are_told_all_the_same() -> None:
+    result = _built()
+    assert [file.path for file in result.files] == ["painted.glb"]
+    source = prepare(painted_glb(), "painted.glb", MemoryFiles({}), LINE, PLAIN).scene
+    images = {image.name: image.data for image in source.images}
+    assert {image.name: image.data for image in result.built.prop.images} == images
+    rows = _rows(result)
+    assert {(name, row.kind, row.by) for name, row in rows.items()} == {
+        ("color.png", "color", "slot"), ("normal.png", "normal", "slot"), ("rough.png", "packed", "slot"),
+    }  # fmt: skip
+    assert all(row.made is None and len(row.trials) == 3 for row in rows.values())
+    best = {name: max(row.trials, key=lambda t: t.psnr).codec for name, row in rows.items()}
+    assert best["normal.png"] == "bc5"
+    assert best["color.png"] == "bc7"
+
+
+def test_dds_lie_beside_and_a_plain_viewer_still_has_its_images() -> None:
+    result = _built(DDS)
+    assert result.status == "shipped"
+    glb, *textures = result.files
+    document = _document(glb.data)
+    assert document["extensionsUsed"] == ["MSFT_texture_dds"]
+    assert "extensionsRequired" not in document
+    named = {}
+    for texture in document["textures"]:
+        plain = document["images"][texture["source"]]
+        assert "bufferView" in plain
+        assert plain["mimeType"] == "image/png"
+        dds = document["images"][texture["extensions"]["MSFT_texture_dds"]["source"]]
+        assert dds["mimeType"] == "image/vnd-ms.dds"
+        named[plain["name"]] = dds["uri"]
+    files = {file.path: file.data for file in textures}
+    assert set(named.values()) == set(files)
+    assert len(files) == 3
+    for name, row in _rows(result).items():
+        assert row.made is not None
+        assert row.made.path == named[name]
+        made = read_dds(files[named[name]], name)
+        assert (made.codec, made.width, len(made.levels)) == (row.made.codec, 96, 7)
+    record = prop_record(result, "painted.glb")
+    assert {row["path"] for row in record["textures"]} == set(files)
+    assert {tuple(row["slots"]) for row in record["textures"]} == {
+        ("base_color",),
+        ("normal",),
+        ("metallic_roughness",),
+    }
+
+
+def test_what_was_made_once_is_never_made_again(tmp_path: Any) -> None:
+    cache = Counted()
+    first = _built(DDS, cache)
+    keys = set(cache.kept)
+    assert len(keys) == 3
+    again = _built(DDS, cache)
+    assert set(cache.kept) == keys
+    assert [file.sha256 for file in again.files] == [file.sha256 for file in first.files]
+    # Damaged or in another quality it is made anew.
+    cache.kept = {key: data[:-1] for key, data in cache.kept.items()}
+    assert [file.sha256 for file in _built(DDS, cache).files] == [file.sha256 for file in first.files]
+    _built(DDS, cache, quality="fast")
+    assert len(cache.kept) == 6
+    folder = TextureFolder(tmp_path)
+    assert folder.get("ab12") is None
+    folder.put("ab12", b"x")
+    assert folder.get("ab12") == b"x"
+    assert folder.forget(0.0) == (0, 0)
+    assert folder.forget(4e9) == (1, 1)
+    assert folder.get("ab12") is None
+
+
+def test_the_destination_says_container_codecs_names_and_green() -> None:
+    rules = TextureRules(
+        output="ktx2", codecs={"color": "bc3"}, folder="", template="T_{image}_{kind}_{digest}", zstd=True,
+        green_down=True, budget_mib=0.01,
+    )  # fmt: skip
+    result = _built(PLAIN.model_copy(update={"textures": rules}))
+    files = {file.path: file.data for file in result.files[1:]}
+    assert sorted(path.rsplit("_", 1)[0] for path in files) == ["T_color_color", "T_normal_normal", "T_rough_packed"]
+    by_kind = {path.split("_")[1]: read_ktx2(data, path) for path, data in files.items()}
+    assert by_kind["color"].codec == "bc3"
+    up = _built(PLAIN.model_copy(update={"textures": rules.model_copy(update={"green_down": False})}))
+    other = next(read_ktx2(f.data, f.path) for f in up.files if "normal" in f.path)
+    assert other.levels != by_kind["normal"].levels
+    assert "texture-memory-over-budget" in {finding.code for finding in result.findings}
+    assert "MSFT_texture_dds" not in json.dumps(_document(result.files[0].data))
+
+
+def test_a_template_without_what_keeps_names_apart_is_refused() -> None:
+    for template in ("{image}", "{image}_{digest}_{size}"):
+        with pytest.raises(ValueError, match="digest"):
+            TextureRules(template=template)
+
+
+def test_a_layout_packs_each_material_and_lacks_are_told() -> None:
+    packing = Packing(
+        name="ORM",
+        r=ChannelSource(kind="occlusion"),
+        g=ChannelSource(kind="roughness", invert=True),
+        b=ChannelSource(kind="metallic"),
+    )
+    rules = TextureRules(output="dds", codecs={"packed": "rgba8"}, packings=(packing,))
+    result = _built(PLAIN.model_copy(update={"textures": rules}))
+    row = next(row for name, row in _rows(result).items() if name.endswith("_ORM"))
+    assert row.made is not None
+    data = next(file.data for file in result.files if file.path == row.made.path)
+    packed = np.frombuffer(read_dds(data, "a").levels[0], np.uint8).reshape(96, 96, 4)
+    assert (packed[..., 0] == 255).all()
+    rough = IMAGES["colours"][..., 1].astype(int)
+    assert np.abs(packed[..., 1] - (255 - rough)).max() <= 1
+
+
+def _image(prop: Prop, name: str) -> Any:
+    return next(read_pixels(i.data, i.name).values for i in prop.images if i.name == name)
+
+
+def test_what_is_decided_about_an_image_is_done_to_it() -> None:
+    before = _image(_built().built.prop, "normal.png")
+    flipped = _built(maps=[{"image": "normal.png", "flip_green": True}])
+    after = _image(flipped.built.prop, "normal.png")
+    assert np.allclose(after[..., 1], 1.0 - before[..., 1], atol=1 / 255)
+    assert np.array_equal(after[..., 0], before[..., 0])
+    assert "normal-map-green-down" in {finding.code for finding in flipped.findings}
+    chosen = _rows(_built(DDS, maps=[{"image": "color.png", "codec": "bc7", "kind": "mask"}]))["color.png"]
+    assert (chosen.kind, chosen.by) == ("mask", "choice")
+    assert chosen.made is not None
+    assert chosen.made.codec == "bc7"
+
+
+def test_heights_become_normals_and_give_occlusion_where_that_is_wanted() -> None:
+    choice = {"image": "rough.png", "kind": "normal"}
+    height = {"strength": 8.0, "occlusion": True}
+    result = _built(maps=[{**choice, "image": "normal.png", "height": height}])
+    prop = result.built.prop
+    vectors = _image(prop, "normal.png")[..., :3] * 2 - 1
+    assert np.allclose(np.linalg.norm(vectors, axis=-1), 1.0, atol=0.02)
+    material = next(m for m in prop.materials if m.texture("occlusion") is not None)
+    assert material.texture("occlusion").image != material.texture("normal").image  # type: ignore[union-attr]
+    assert {"normal_occlusion.png"} <= set(_rows(result))
+
+
+def test_mips_of_roughness_are_roughened_by_normals() -> None:
+    plain, rough = (next(f for f in _built(DDS, roughen=on).files if "rough" in f.path).data for on in (False, True))
+    first, last = (read_dds(data, "a").levels for data in (plain, rough))
+    assert first[0] == last[0]
+    assert first[3] != last[3]
+
+
+def test_factors_and_transforms_are_baked_so_that_it_looks_the_same() -> None:
+    factors = {"baseColorFactor": [0.5, 0.25, 1.0, 1.0], "roughnessFactor": 0.5}
+    data = painted_glb(factors=factors, transform={"scale": [2.0, 2.0], "offset": [0.25, 0.0]})
+    line = override(LINE, {"textures": {"bake": True}})
+    before, after = (prepare(data, "painted.glb", MemoryFiles({}), chosen, PLAIN).built.prop for chosen in (LINE, line))
+    material = after.materials[0]
+    assert material.base_color == (1.0, 1.0, 1.0, 1.0)
+    assert material.roughness == 1.0
+    assert all(texture.transform == () for texture in material.all_textures())
+    assert np.allclose(after.mesh.uvs[0], before.mesh.uvs[0] * 2 + (0.25, 0.0), atol=1e-5)
+    image = after.images[material.texture("base_color").image]  # type: ignore[union-attr]
+    values, source = read_pixels(image.data, image.name).values, IMAGES["colours"] / 255.0
+    linear = np.where(source <= 0.04045, source / 12.92, ((source + 0.055) / 1.055) ** 2.4)[..., 1] * 0.25
+    srgb = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+    assert np.abs(values[..., 1] - srgb).max() < 1.5 / 255
+
+
+def test_far_levels_get_smaller_gpu_textures_of_their_own() -> None:
+    line = override(LINE, {"levels": {"levels": [{"ratio": 0.5, "texture_step": 1}]}})
+    result = prepare(painted_glb(rings=12), "painted.glb", MemoryFiles({}), line, DDS)
+    sizes = {file.path.rsplit("_", 1)[0]: read_dds(file.data, "a").width for file in result.files[1:]}
+    assert sizes["textures/color"] == 96
+    assert sizes["textures/color_T1"] == 48
+
+
+def test_an_image_that_cannot_be_read_is_told_and_the_others_ship() -> None:
+    result = _built()
+    prop = result.built.prop
+    broken = replace(prop.images[0], data=prop.images[0].data[:60])
+    from plindro.core.report import Report
+    from plindro.core.station import Context
+    from plindro.core.stations.textures import TexturesSettings
+    from plindro.core.stations.textures.station import run
+
+    report = Report()
+    context = Context(result.scene, DDS)
+    done = run(replace(prop, images=(broken, *prop.images[1:])), TexturesSettings(), report, context)
+    assert len(done.gpu_files) == 2
+    assert [finding.code for finding in report.findings if finding.code == "unreadable-texture"]

@@ -1,0 +1,145 @@
+import { Button } from "../../parts/Button";
+import { CheckRow } from "../../parts/CheckRow";
+import { RangeSlider } from "../../parts/RangeSlider";
+import { SelectBox } from "../../parts/SelectBox";
+import { NumberField } from "../../parts/TextField";
+import type { Decide, Settings } from "../bench";
+import { Labelled } from "../settingFields";
+import { useEffect, useState } from "react";
+import { BY, type Codec, CODECS, type Kind, KINDS, type TextureRow } from "./words";
+
+type Textures = Settings["textures"];
+export type MapChoice = Textures["maps"][number];
+
+const BANDS = ["1 px", "2 px", "4 px", "8 px", "16 px", "larger"];
+const HEIGHT = { strength: 4, shares: BANDS.map(() => 1), occlusion: false };
+const AUTO = "auto";
+
+/** The list of choices with one changed; one that says nothing is left out. */
+export function withChoice(maps: MapChoice[], image: string, change: Partial<MapChoice>): MapChoice[] {
+  const before = maps.find((choice) => choice.image === image);
+  const next: MapChoice = {
+    kind: null,
+    codec: null,
+    flip_green: false,
+    drop_alpha: false,
+    height: null,
+    ...before,
+    ...change,
+    image,
+  };
+  const says = next.kind !== null || next.codec !== null || next.flip_green || next.drop_alpha || next.height !== null;
+  const others = maps.filter((choice) => choice.image !== image);
+  return says ? [...others, next] : others;
+}
+
+interface MapSettingsProps {
+  row: TextureRow;
+  settings: Textures;
+  decide: Decide;
+}
+
+/** What is decided about the texture in hand. */
+export function MapSettings({ row, settings, decide }: MapSettingsProps) {
+  const choice = settings.maps.find(({ image }) => image === row.image);
+  const decided = (change: Partial<MapChoice>) =>
+    decide("textures", { maps: withChoice(settings.maps, row.image, change) });
+  const kinds = Object.entries(KINDS) as [Kind, string][];
+  const codecs = Object.entries(CODECS) as [Codec, string][];
+  const isNormal = row.kind === "normal" || choice?.height != null;
+  return (
+    <section aria-label={`Settings of ${row.image}`} className="space-y-2 border-t border-rule pt-2">
+      <h3 className="truncate font-semibold" title={row.image}>
+        {row.image}
+      </h3>
+      <p className="text-sm text-quiet">
+        {KINDS[row.kind]}, {BY[row.by]}; {row.channels} × {row.bits} bits a pixel
+      </p>
+      <Labelled words="Kind" beside>
+        <SelectBox
+          label="Kind of the texture"
+          className="w-40"
+          value={choice?.kind ?? AUTO}
+          options={[{ value: AUTO, label: "As found" }, ...kinds.map(([value, label]) => ({ value, label }))]}
+          onChange={(kind) => decided({ kind: kind === AUTO ? null : (kind as Kind) })}
+        />
+      </Labelled>
+      <Labelled words="Codec" beside>
+        <SelectBox
+          label="Codec of the texture"
+          className="w-40"
+          value={choice?.codec ?? AUTO}
+          options={[{ value: AUTO, label: "What it needs" }, ...codecs.map(([value, label]) => ({ value, label }))]}
+          onChange={(codec) => decided({ codec: codec === AUTO ? null : (codec as Codec) })}
+        />
+      </Labelled>
+      {isNormal && (
+        <CheckRow
+          label="Turn green over"
+          checked={choice?.flip_green ?? false}
+          onChange={(flips) => decided({ flip_green: flips })}
+        />
+      )}
+      {row.alpha !== "none" && (
+        <CheckRow
+          label="Leave alpha out"
+          checked={choice?.drop_alpha ?? false}
+          onChange={(drops) => decided({ drop_alpha: drops })}
+        />
+      )}
+      <CheckRow
+        label="A height map: make normals of it"
+        checked={choice?.height != null}
+        onChange={(isHeight) => decided(isHeight ? { height: HEIGHT, kind: "normal" } : { height: null, kind: null })}
+      />
+      {choice?.height && <Heights height={choice.height} onCommit={(height) => decided({ height })} />}
+      {choice && (
+        <Button onClick={() => decide("textures", { maps: settings.maps.filter((c) => c !== choice) })}>
+          As found
+        </Button>
+      )}
+    </section>
+  );
+}
+
+type Height = NonNullable<MapChoice["height"]>;
+
+/** One strength, and how much of each size of detail stays. */
+function Heights({ height, onCommit }: { height: Height; onCommit: (height: Height) => void }) {
+  const [shares, setShares] = useState(height.shares);
+  useEffect(() => setShares(height.shares), [height.shares]);
+  const moved = (at: number, share: number) => shares.map((old, k) => (k === at ? share : old));
+  return (
+    <div className="space-y-1">
+      <NumberField
+        inline
+        label="Strength"
+        unit="px"
+        value={height.strength}
+        limits={{ above: 0, high: 256 }}
+        onCommit={(strength) => onCommit({ ...height, strength })}
+      />
+      <CheckRow
+        label="Occlusion from it, where there is none"
+        checked={height.occlusion}
+        onChange={(occlusion) => onCommit({ ...height, occlusion })}
+      />
+      <p className="text-sm text-quiet">Share of each size of detail</p>
+      {BANDS.map((band, k) => (
+        <div key={band} className="grid grid-cols-[3.5rem_1fr_3rem] items-center gap-2">
+          <span className="figure text-sm text-quiet">{band}</span>
+          <RangeSlider
+            label={`share of detail of ${band}`}
+            value={shares[k] ?? 1}
+            min={0}
+            max={2}
+            step={0.05}
+            onChange={(share) => setShares(moved(k, share))}
+            onCommit={(share) => onCommit({ ...height, shares: moved(k, share) })}
+          />
+          <span className="figure text-right text-sm">{Math.round(100 * (shares[k] ?? 1))} %</span>
+        </div>
+      ))}
+    </div>
+  );
+}

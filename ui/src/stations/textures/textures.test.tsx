@@ -1,0 +1,108 @@
+import { screen, within } from "@testing-library/react";
+import { expect, test } from "vitest";
+
+import { crateWith } from "../../testing/crate";
+import { choose, openStation, press, type } from "../../testing/station";
+import { TEXTURES } from ".";
+import { withChoice } from "./MapSettings";
+import { OpenTextures } from "./OpenTextures";
+import type { TextureRow } from "./words";
+
+const crate = crateWith();
+const [color, normal] = crate.facts.textures!.textures as [TextureRow, TextureRow];
+const made = {
+  path: "textures/crate_color_1.dds",
+  codec: "bc1" as const,
+  width: 512,
+  height: 512,
+  levels: 10,
+  bytes: 174_924,
+  gpu_bytes: 174_776,
+  bits_a_pixel: 4,
+  psnr: 38.24,
+  ssim: 0.9712,
+  angle_mean: null,
+  angle_p95: null,
+  coverage: null,
+  seconds: 0.2,
+};
+
+const cells = () => {
+  const [, ...rows] = within(screen.getByRole("region", { name: "Textures in figures" })).getAllByRole("row");
+  return rows.map((row) => [...row.children].map((cell) => cell.textContent));
+};
+
+test("the stop says how many there are and what they cost", () => {
+  expect(TEXTURES.summary(crate)).toBe("2 textures, 2.7 MiB");
+  expect(TEXTURES.summary(crateWith({ facts: { textures: { textures: [] } } }))).toBe("no textures");
+});
+
+test("each texture stands in figures, before and after", () => {
+  const facts = {
+    textures: [
+      { ...color, made },
+      { ...normal, made: { ...made, codec: "bc5" as const, angle_mean: 0.41, angle_p95: 1.2 } },
+    ],
+    gpu_bytes: 524_328,
+    source_gpu_bytes: 2_796_200,
+    budget_bytes: 1_048_576,
+  };
+  openStation(OpenTextures, crateWith({ facts: { textures: facts } }));
+  expect(cells()).toEqual([
+    ["crate_color.png", "colour", "512²", "BC1", "38.2 dB", "248 → 171 KiB", "1.3 → 0.17 MiB"],
+    ["crate_normal.png", "normal", "512²", "BC5", "0.41°", "285 → 171 KiB", "1.3 → 0.17 MiB"],
+  ]);
+  expect(
+    screen.getByText(
+      "All together 2.7 MiB → 512 KiB (−81 %) on the GPU with mips, of 1.0 MiB that the destination allows.",
+    ),
+  ).toBeTruthy();
+  expect(screen.getByRole("img", { name: /BC1 38.2 dB at 4 bits a pixel, BC3 38.2 dB/ })).toBeTruthy();
+});
+
+test("what ships as it came says so", () => {
+  openStation(OpenTextures, crate);
+  expect(cells()[0]).toEqual(["crate_color.png", "colour", "512²", "as it came", "–", "248 KiB", "1.3 MiB"]);
+});
+
+test("the form of all is chosen, and that of one beside it", () => {
+  const { decide } = openStation(OpenTextures, crate);
+  choose("Ships as", "GPU textures, DDS");
+  expect(decide).toHaveBeenLastCalledWith("textures", { output: "dds" });
+  press("Resize to powers of two", "checkbox");
+  expect(decide).toHaveBeenLastCalledWith("textures", { sizes: "power-of-two" });
+  type("Longest side", "1024");
+  expect(decide).toHaveBeenLastCalledWith("textures", { largest: 1024 });
+  choose("Codec of the texture", "BC7");
+  const choice = {
+    image: "crate_color.png",
+    kind: null,
+    codec: "bc7",
+    flip_green: false,
+    drop_alpha: false,
+    height: null,
+  };
+  expect(decide).toHaveBeenLastCalledWith("textures", { maps: [choice] });
+});
+
+test("a height map gets a strength and a share of each size of detail", () => {
+  const height = { strength: 4, shares: [1, 1, 1, 1, 1, 1], occlusion: false };
+  const maps = [
+    { image: "crate_color.png", kind: "normal" as const, codec: null, flip_green: false, drop_alpha: false, height },
+  ];
+  const { decide } = openStation(OpenTextures, crateWith({ settings: { textures: { maps } } }));
+  type("Strength", "12");
+  expect(decide).toHaveBeenLastCalledWith("textures", { maps: [{ ...maps[0], height: { ...height, strength: 12 } }] });
+  expect(screen.getAllByRole("slider", { name: /share of detail of/ })).toHaveLength(6);
+  press("Occlusion from it, where there is none", "checkbox");
+  expect(decide).toHaveBeenLastCalledWith("textures", {
+    maps: [{ ...maps[0], height: { ...height, occlusion: true } }],
+  });
+});
+
+test("a choice that says nothing is none", () => {
+  const [first] = withChoice([], "a.png", { flip_green: true });
+  expect(first).toMatchObject({ image: "a.png", flip_green: true, kind: null });
+  expect(withChoice([first!], "a.png", { flip_green: false })).toEqual([]);
+  expect(withChoice([first!], "b.png", { codec: "bc7" }).map(({ image }) => image)).toEqual(["a.png", "b.png"]);
+});
