@@ -1,6 +1,7 @@
 """Run the benchmarks: ``./plindro bench [NAME ...]``, all where none is named.
 
-``./plindro bench reduction FILE ...``, or ``unwrapping``, measures the geometry of meshes of one's own.
+``./plindro bench reduction FILE ...``, or ``unwrapping``, measures the geometry of meshes of one's own; ``compression``
+images.
 """
 
 import io
@@ -9,6 +10,7 @@ import sys
 import trimesh
 
 from benchmarks.cleanup import cleanup
+from benchmarks.compressing import compression
 from benchmarks.cutting import triangulation
 from benchmarks.meshes import grid_obj
 from benchmarks.reducing import reduction
@@ -48,12 +50,13 @@ ALL = {
     "reduction": reduction,
     "even": even,
     "unwrapping": unwrapping,
+    "compression": compression,
     "serving": serving,
     "trust": trust,
 }
 
 if __name__ == "__main__":
-    of_files = {"reduction": reduction, "unwrapping": unwrapping}
+    of_files = {"reduction": reduction, "unwrapping": unwrapping, "compression": compression}
     if len(sys.argv) > 2 and sys.argv[1] in of_files and sys.argv[2] not in ALL:
         of_files[sys.argv[1]](*sys.argv[2:])
         sys.exit()

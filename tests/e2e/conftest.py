@@ -50,6 +50,7 @@ BELLS = (
     "failed",
     "disputed",
     "unwrapped",
+    "textured",
 )
 """What happens to the props that tests have for themselves, all of them bells."""
 OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
@@ -57,7 +58,15 @@ OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
     "drum_placed": "cable_drum",
     "stage_split": "landing_stage",
 }
-WITHOUT_LEVELS = {"drum_placed", "stage_split", "bell_cleaned", "bell_cut", "bell_disputed", "bell_unwrapped"}
+WITHOUT_LEVELS = {
+    "drum_placed",
+    "stage_split",
+    "bell_cleaned",
+    "bell_cut",
+    "bell_disputed",
+    "bell_unwrapped",
+    "bell_textured",
+}
 """Props whose tests are not about levels: without, they are built again in a fraction of the time."""
 DEMO = {
     clean_name(stem): stem

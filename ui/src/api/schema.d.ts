@@ -709,6 +709,36 @@ export interface components {
             zero_area_triangles: number;
         };
         /**
+         * ChannelSource
+         * @description Where a channel comes from.
+         */
+        ChannelSource: {
+            /**
+             * Channel
+             * @description its channel
+             * @default r
+             * @enum {string}
+             */
+            channel: "r" | "g" | "b" | "a";
+            /**
+             * Constant
+             * @description the value where there is no such map
+             * @default 1
+             */
+            constant: number;
+            /**
+             * Invert
+             * @description 1 becomes 0: gloss of roughness
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Kind
+             * @description the map; a constant where it is empty
+             */
+            kind?: ("color" | "normal" | "roughness" | "metallic" | "occlusion" | "opacity" | "height" | "emissive" | "mask" | "packed") | null;
+        };
+        /**
          * CleanupFacts
          * @description The faults met, and the answer of the checks after the last repair.
          */
@@ -1846,6 +1876,22 @@ export interface components {
              * @enum {string}
              */
             weighting: "angle" | "area" | "area-angle" | "large";
+        };
+        /**
+         * Packing
+         * @description A map of several: a layout that a destination asks for.
+         */
+        Packing: {
+            /** @description no alpha where it is empty */
+            a?: components["schemas"]["ChannelSource"] | null;
+            b: components["schemas"]["ChannelSource"];
+            g: components["schemas"]["ChannelSource"];
+            /**
+             * Name
+             * @description the ending of its file's name
+             */
+            name: string;
+            r: components["schemas"]["ChannelSource"];
         };
         /**
          * PartFact
@@ -3070,6 +3116,12 @@ export interface components {
              * @enum {string}
              */
             output: "destination" | "source" | "dds" | "ktx2";
+            /**
+             * Packings
+             * @description packed textures that every material gets, besides the destination's
+             * @default []
+             */
+            packings: components["schemas"]["Packing"][];
             /**
              * Perceptual
              * @description errors of green count more, in colours alone

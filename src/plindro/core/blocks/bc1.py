@@ -151,13 +151,13 @@ def refine(block, mask, weight, steps, rounds, error, best_ends, best_choice):  
 
 
 @inner
-def walk(block, mask, weight, steps, rounds, error, best_ends, best_choice):  # type: ignore[no-untyped-def]
-    """Move one end of one channel by one, or both together, as long as that gains; returns the error."""
+def walk(block, mask, weight, steps, rounds, moves, error, best_ends, best_choice):  # type: ignore[no-untyped-def]
+    """Move an end of one channel by one, or with 8 ``moves`` both ends, as long as that gains; returns the error."""
     ends, choice = stack(8, np.float32), stack(16, np.float32)
     for _ in range(rounds):
         before = error
         for c in range(3):
-            for move in range(8):
+            for move in range(moves):
                 for k in range(6):
                     ends[k] = best_ends[k]
                 by = f32(1.0) if move & 1 else f32(-1.0)
@@ -324,8 +324,8 @@ def fit(block, mask, weight, steps, effort, best_ends, best_choice):  # type: ig
             for c in range(3):
                 axis[c] = (best_ends[c] - best_ends[3 + c]) / _TOP[c] * np.sqrt(weight[c])
         error = refine(block, mask, weight, steps, index(4), error, best_ends, best_choice)
-        return walk(block, mask, weight, steps, index(8), error, best_ends, best_choice)
-    return walk(block, mask, weight, steps, index(1), error, best_ends, best_choice)
+        return walk(block, mask, weight, steps, index(8), index(8), error, best_ends, best_choice)
+    return walk(block, mask, weight, steps, index(1), index(4), error, best_ends, best_choice)
 
 
 @helper

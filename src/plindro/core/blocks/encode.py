@@ -97,7 +97,8 @@ def encode(
     if encoding.codec == "rgba8":
         return np.ascontiguousarray(pixels).tobytes()
     out = np.zeros(spec.size_of(width, height), np.uint8)
-    image = np.ascontiguousarray(pixels)
+    # One that may not be written to is of another type, for which all kernels would be compiled once more.
+    image = np.require(pixels, requirements=["C", "W"])
     rows, columns = -(-height // 4), -(-width // 4)
     a_band = max(1, _BAND // columns)
     weights = np.array(_SEEN if encoding.perceptual else _EVEN, np.float32)

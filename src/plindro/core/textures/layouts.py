@@ -22,7 +22,7 @@ class ChannelSource(StationSettings):
 class Packing(StationSettings):
     """A map of several: a layout that a destination asks for."""
 
-    name: str = Field(pattern=r"^[A-Za-z0-9_]{1,24}$", description="the ending of its file's name")
+    name: str = Field(pattern=r"^[A-Za-z0-9]{1,24}$", description="the ending of its file's name")
     r: ChannelSource
     g: ChannelSource
     b: ChannelSource

@@ -1,14 +1,15 @@
 """A map's mip levels: colours averaged as light, normals kept at length one, cut-outs kept as dense as they were."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
 from plindro.core.mesh.mesh import F32
 from plindro.core.sheets.pixels import to_linear, to_srgb
 from plindro.core.textures.kinds import IN_LIGHT
-from plindro.core.textures.resampling import halved, resampled
+from plindro.core.textures.resampling import halved, nobody, resampled
 from plindro.core.textures.rules import Border, Filter, Kind
 
 _STEPS = 24
@@ -39,15 +40,21 @@ def mip_sizes(width: int, height: int) -> list[tuple[int, int]]:
 
 def resized(values: F32, kind: Kind, width: int, height: int, rules: MipRules) -> F32:
     """(height, width, C) of a map's (H, W, C) values from 0 to 1."""
-    return _from_space(resampled(_to_space(values, kind), width, height, rules.filter, rules.border), kind)
+    space = partial(_to_space, kind=kind)
+    return _from_space(resampled(values, width, height, rules.filter, rules.border, space), kind)
 
 
-def mip_levels(values: F32, kind: Kind, rules: MipRules) -> Iterator[F32]:
-    """The (H, W, C) levels of a map below the whole, each made from the one before as it was before rounding."""
-    space = _to_space(values, kind)
+def mip_levels(values: F32, kind: Kind, rules: MipRules, pulse: Callable[[], None] = nobody) -> Iterator[F32]:
+    """The (H, W, C) levels of a map below the whole, each made from the one before as it was before rounding.
+
+    ``pulse`` is called every so often, and may raise.
+    """
     wanted = _coverage(values, rules.cutoff) if rules.cutoff is not None and values.shape[2] == 4 else None
+    space = values
+    into: Callable[[F32], F32] = partial(_to_space, kind=kind)
     for width, height in mip_sizes(values.shape[1], values.shape[0])[1:]:
-        space = resampled(space, width, height, rules.filter, rules.border)
+        space = resampled(space, width, height, rules.filter, rules.border, into, pulse)
+        into = np.asarray
         level = _from_space(_sharpened(space, rules), kind)
         if wanted is not None and rules.cutoff is not None:
             level = _as_dense(level, rules.cutoff, wanted)
@@ -111,13 +118,20 @@ def _as_dense(level: F32, cutoff: float, wanted: float) -> F32:
     return result
 
 
-def shortening(values: F32, rules: MipRules) -> Iterator[F32]:
+def shortening(values: F32, rules: MipRules, pulse: Callable[[], None] = nobody) -> Iterator[F32]:
     """(H, W) the mean length of the normals that each level's pixels stand for: the shorter, the rougher it looks."""
-    vectors = values[..., :3] * 2.0 - 1.0
-    space = vectors / np.maximum(np.linalg.norm(vectors, axis=-1, keepdims=True), 1e-6)
+    space = values
+    into: Callable[[F32], F32] = _unit_vectors
     for width, height in mip_sizes(values.shape[1], values.shape[0])[1:]:
-        space = resampled(space.astype(np.float32), width, height, "box", rules.border)
+        space = resampled(space, width, height, "box", rules.border, into, pulse)
+        into = np.asarray
         yield np.clip(np.linalg.norm(space, axis=-1), 1e-3, 1.0).astype(np.float32)
+
+
+def _unit_vectors(rows: F32) -> F32:
+    vectors = rows[..., :3] * 2.0 - 1.0
+    result: F32 = (vectors / np.maximum(np.linalg.norm(vectors, axis=-1, keepdims=True), 1e-6)).astype(np.float32)
+    return result
 
 
 def roughened(roughness: F32, length: F32) -> F32:

@@ -22,6 +22,7 @@ _RADIANCE = (b"#?RADIANCE", b"#?RGBE")
 _TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 _PNG = b"\x89PNG\r\n\x1a\n"
 _DEEP_PNG = 16
+_STRIP = 256
 _PLAIN = ("L", "LA", "RGB", "RGBA")
 
 
@@ -106,6 +107,14 @@ def _of_numbers(values: NDArray[Any], name: str) -> Pixels:
 def to_bytes(values: F32) -> NDArray[np.uint8]:
     """8 bits of values from 0 to 1."""
     result: NDArray[np.uint8] = (np.clip(values, 0.0, 1.0) * 255.0 + 0.5).astype(np.uint8)
+    return result
+
+
+def rgba_bytes(values: F32) -> NDArray[np.uint8]:
+    """(H, W, 4) 8 bits of one to four channels, made strip by strip."""
+    result = np.empty((*values.shape[:2], 4), np.uint8)
+    for top in range(0, len(values), _STRIP):
+        result[top : top + _STRIP] = to_bytes(as_rgba(values[top : top + _STRIP]))
     return result
 
 

@@ -1,5 +1,7 @@
 """Images to other sizes by separable filters: box, Mitchell, Kaiser and Lanczos, wrapped or clamped at the borders."""
 
+from collections.abc import Callable
+
 import numpy as np
 from scipy import sparse
 
@@ -9,6 +11,8 @@ from plindro.core.textures.rules import Border, Filter
 _REACH: dict[Filter, float] = {"box": 0.5, "mitchell": 2.0, "kaiser": 3.0, "lanczos": 3.0}
 """How far each filter reaches, in pixels of the coarser image."""
 _KAISER_WIDTH = 4.0
+_STRIP = 64
+"""Rows of the result that are made at once."""
 
 
 def _mitchell(x: F64) -> F64:
@@ -55,20 +59,49 @@ def _matrix(source: int, target: int, kind: Filter, border: Border) -> sparse.cs
     return sparse.csr_array((weight.reshape(-1).astype(np.float32), (row, column.reshape(-1))), shape)
 
 
+def _as_it_is(rows: F32) -> F32:
+    return rows
+
+
+def nobody() -> None:
+    """Nobody waits."""
+
+
 def resampled(
-    values: F32, width: int, height: int, kind: Filter, border: tuple[Border, Border] = ("wrap", "wrap")
+    values: F32,
+    width: int,
+    height: int,
+    kind: Filter,
+    border: tuple[Border, Border] = ("wrap", "wrap"),
+    space: Callable[[F32], F32] = _as_it_is,
+    pulse: Callable[[], None] = nobody,
 ) -> F32:
     """(height, width, C) of (H, W, C) values; ``border`` along x and along y. Filters with lobes may over- and
-    undershoot."""
-    rows, columns, channels = values.shape
-    result = np.ascontiguousarray(values, np.float32)
-    if height != rows:
-        result = (_matrix(rows, height, kind, border[1]) @ result.reshape(rows, -1)).reshape(height, columns, channels)
-    if width != columns:
-        turned = np.ascontiguousarray(result.transpose(1, 0, 2)).reshape(columns, -1)
-        turned = (_matrix(columns, width, kind, border[0]) @ turned).reshape(width, height, channels)
-        result = np.ascontiguousarray(turned.transpose(1, 0, 2))
-    return result
+    undershoot.
+
+    ``space`` brings rows into the numbers that may be averaged. Strip by strip, so that a large image needs little
+    memory beside itself; ``pulse`` is called before each, and may raise.
+    """
+    rows, columns = values.shape[:2]
+    down = _matrix(rows, height, kind, border[1]) if height != rows else None
+    across = _matrix(columns, width, kind, border[0]) if width != columns else None
+    strips = []
+    for top in range(0, height, _STRIP):
+        pulse()
+        bottom = min(top + _STRIP, height)
+        if down is None:
+            strip = space(values[top:bottom])
+        else:
+            part = down[top:bottom]
+            used, at = np.unique(part.indices, return_inverse=True)
+            source = space(values[used])
+            small = sparse.csr_array((part.data, at.reshape(-1), part.indptr), (bottom - top, len(used)))
+            strip = (small @ source.reshape(len(used), -1)).reshape(bottom - top, columns, -1)
+        if across is not None:
+            turned = np.ascontiguousarray(strip.transpose(1, 0, 2)).reshape(columns, -1)
+            strip = (across @ turned).reshape(width, bottom - top, -1).transpose(1, 0, 2)
+        strips.append(np.ascontiguousarray(strip, np.float32))
+    return np.concatenate(strips)
 
 
 def halved(width: int, height: int) -> tuple[int, int]:

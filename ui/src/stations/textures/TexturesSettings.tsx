@@ -3,6 +3,7 @@ import { CheckRow } from "../../parts/CheckRow";
 import type { Decide, Settings } from "../bench";
 import { settingFields } from "../settingFields";
 import { MapSettings } from "./MapSettings";
+import { PackingEditor } from "./PackingEditor";
 import type { TextureRow } from "./words";
 
 type Textures = Settings["textures"];
@@ -52,6 +53,11 @@ export function TexturesSettings({ prop, row, decide }: TexturesSettingsProps) {
       />
       {field.number("largest", "Longest side", { unit: "px" })}
       {row && row.ships_as !== "" && <MapSettings row={row} settings={settings} decide={decide} />}
+      <PackingEditor
+        packings={settings.packings}
+        isIdle={!(prop.facts.textures?.textures ?? []).some(({ made }) => made !== null)}
+        decide={decide}
+      />
     </div>
   );
 }

@@ -1,10 +1,11 @@
-import { screen, within } from "@testing-library/react";
+import { fireEvent, screen, within } from "@testing-library/react";
 import { expect, test } from "vitest";
 
 import { crateWith } from "../../testing/crate";
 import { choose, openStation, press, type } from "../../testing/station";
 import { TEXTURES } from ".";
 import { withChoice } from "./MapSettings";
+import { FIRST, type Packing } from "./PackingEditor";
 import { OpenTextures } from "./OpenTextures";
 import type { TextureRow } from "./words";
 
@@ -105,4 +106,49 @@ test("a choice that says nothing is none", () => {
   expect(first).toMatchObject({ image: "a.png", flip_green: true, kind: null });
   expect(withChoice([first!], "a.png", { flip_green: false })).toEqual([]);
   expect(withChoice([first!], "b.png", { codec: "bc7" }).map(({ image }) => image)).toEqual(["a.png", "b.png"]);
+});
+
+test("a layout is added, its channels are chosen, and what cannot be is said", () => {
+  const { decide } = openStation(OpenTextures, crate);
+  press("Add");
+  expect(decide).toHaveBeenLastCalledWith("textures", { packings: [FIRST] });
+});
+
+test("a layout takes channels of other maps, inverted or as a constant", () => {
+  const packings = (...layouts: Packing[]) => crateWith({ settings: { textures: { packings: layouts } } });
+  const { decide } = openStation(OpenTextures, packings(FIRST, { ...FIRST, name: "Mask" }));
+  const layout = within(screen.getByRole("group", { name: "Layout ORM" }));
+  expect(screen.getByText("Made once textures ship as DDS or KTX2.")).toBeTruthy();
+  press("Add");
+  expect(decide).toHaveBeenLastCalledWith("textures", {
+    packings: [FIRST, { ...FIRST, name: "Mask" }, { ...FIRST, name: "ORM2" }],
+  });
+  const others = [{ ...FIRST, name: "Mask" }];
+  fireEvent.click(layout.getByRole("checkbox", { name: "invert G" }));
+  expect(decide).toHaveBeenLastCalledWith("textures", {
+    packings: [{ ...FIRST, g: { ...FIRST.g, invert: true } }, ...others],
+  });
+  type(layout.getByLabelText("Ending"), "Mask");
+  expect(layout.getByRole("alert").textContent).toBe("Another layout has this name.");
+  type(layout.getByLabelText("Ending"), "no way");
+  expect(layout.getByRole("alert").textContent).toBe("Letters and digits alone, at most 24.");
+  fireEvent.click(layout.getByRole("button", { name: "Remove" }));
+  expect(decide).toHaveBeenLastCalledWith("textures", { packings: others });
+});
+
+test("a constant has a value, and one channel at least is a map's", () => {
+  const alone: Packing = {
+    ...FIRST,
+    g: { kind: null, channel: "r", invert: false, constant: 0.5 },
+    b: { kind: null, channel: "r", invert: false, constant: 0 },
+  };
+  const { decide } = openStation(OpenTextures, crateWith({ settings: { textures: { packings: [alone] } } }));
+  type("G is", "0.25");
+  expect(decide).toHaveBeenLastCalledWith("textures", { packings: [{ ...alone, g: { ...alone.g, constant: 0.25 } }] });
+  choose("R comes from", "a constant");
+  expect(screen.getByRole("alert").textContent).toBe("One channel at least comes from a map.");
+  choose("A comes from", "colour");
+  expect(decide).toHaveBeenLastCalledWith("textures", {
+    packings: [{ ...alone, a: { kind: "color", channel: "r", invert: false, constant: 1 } }],
+  });
 });

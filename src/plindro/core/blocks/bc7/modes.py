@@ -33,8 +33,8 @@ N_TRIES = 9
 ROUNDS, WALKS, OF_MODE_1, OF_MODE_3, OF_MODE_0, OF_MODE_2, OF_MODE_7, ROTATIONS, ENOUGH = range(N_TRIES)
 TRIES = np.array(
     [
-        [2, 0, 1, 0, 0, 0, 1, 1, 56],
-        [2, 0, 3, 1, 1, 1, 2, 1, 8],
+        [2, 0, 1, 0, 0, 0, 1, 1, 80],
+        [2, 0, 2, 1, 1, 1, 2, 1, 12],
         [5, 4, 8, 6, 4, 4, 8, 4, 0],
     ],
     np.int64,

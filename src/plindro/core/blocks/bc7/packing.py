@@ -21,9 +21,9 @@ from plindro.core.blocks.bc7.tables import (
 from plindro.core.numeric.kernels import helper, index, inner
 from plindro.core.numeric.lanes import f32, stack
 
-ENDS, P_BITS, CHOICE, SCALAR, MODE, PARTITION, ROTATION, SELECTOR, PLAN = 0, 24, 32, 48, 64, 65, 66, 67, 68
-"""Where a plan (68,) of floats keeps what: three subsets' ends (eight each: first, last), their lowest bits (two each),
-the pixels' indices and those of the channel that stands alone, then single numbers."""
+P_BITS, CHOICE, SCALAR, MODE, PARTITION, ROTATION, SELECTOR = 24, 32, 48, 64, 65, 66, 67
+"""Where a plan (68,) of floats keeps what: first the ends of three subsets (eight each: first, last), then their lowest
+bits (two each), the pixels' indices and those of the channel that stands alone, then single numbers."""
 
 
 @helper

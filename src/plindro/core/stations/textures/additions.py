@@ -4,8 +4,6 @@ from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import PurePosixPath
 
-import numpy as np
-
 from plindro.core.errors import UnreadableFile
 from plindro.core.findings import Finding, Severity
 from plindro.core.prop import Prop
@@ -14,6 +12,7 @@ from plindro.core.scene import Image, Material
 from plindro.core.sheets.pixels import encode
 from plindro.core.stations.textures.settings import HeightRules, TexturesSettings
 from plindro.core.textures.heights import normals_from_height, occlusion_from_height
+from plindro.core.textures.kinds import is_grey
 from plindro.core.textures.pixels import as_rgba, read_pixels, to_bytes
 
 _DEPTH = HeightRules().strength
@@ -51,7 +50,7 @@ def with_heights_as_normals(prop: Prop, report: Report) -> Prop:
             values = read_pixels(image.data, image.name).values
         except UnreadableFile:
             continue
-        if is_flat_grey(values):
+        if is_grey(values[::4, ::4]):
             normals = normals_from_height(as_rgba(values)[..., 0], rules.strength, rules.shares)
             images[number] = encode(f"{PurePosixPath(image.name).stem}.png", to_bytes(normals))
             report.find(height_made_normal(image.name))
@@ -88,11 +87,3 @@ def _alike(material: Material) -> bool:
         and normal is not None
         and (rough.channel, rough.transform) == (normal.channel, normal.transform)
     )
-
-
-def is_flat_grey(values: "np.ndarray[tuple[int, ...], np.dtype[np.float32]]") -> bool:
-    """Whether pixels in a normal map's place are heights: the same in all channels, and no normal that points out."""
-    if values.shape[2] < 3:
-        return True
-    few = values[::4, ::4, :3]
-    return bool(np.ptp(few, axis=-1).max(initial=0.0) <= 1.5 / 255.0)

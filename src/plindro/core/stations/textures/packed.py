@@ -22,6 +22,8 @@ from plindro.core.textures.mips import mip_sizes
 from plindro.core.textures.pixels import as_rgba, read_pixels
 from plindro.core.textures.rules import Container, Kind, TextureSettings
 
+_DIGITS = 8
+
 
 def pack_materials(
     prop: Prop,
@@ -32,7 +34,7 @@ def pack_materials(
     report: Report,
 ) -> list[tuple[GpuFile, TextureFacts]]:
     """The packed textures of the materials in use; none where images ship as they came."""
-    layouts = context.destination.textures.packings
+    layouts = (*context.destination.textures.packings, *settings.packings)
     if container is None or not layouts:
         return []
     meshes = [level.mesh for level in prop.levels] or [prop.mesh]
@@ -85,7 +87,9 @@ def _packed(
     )  # fmt: skip
     key = texture_key(hashlib.sha256(values.tobytes()).hexdigest(), layout.model_dump_json(), rules)
     ready = ready_texture(key, values, rules, context.textures, report.span(1.0, 1.0))
-    stem = asked.template.format(image=clean_name(f"{material.name}_{layout.name}"), kind="packed", digest=key[:8])
+    stem = asked.template.format(
+        image=clean_name(f"{material.name}_{layout.name}"), kind="packed", digest=key[:_DIGITS]
+    )
     path = f"{asked.folder}/{stem}.{container}" if asked.folder else f"{stem}.{container}"
     height, width, channels = values.shape
     known: dict[str, Any] = {"slots": [], "materials": [material.name], "alpha": "none", "trials": [], "ships_as": ""}

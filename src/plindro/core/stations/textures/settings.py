@@ -7,6 +7,7 @@ from pydantic import Field
 from plindro.core.blocks.codecs import Codec
 from plindro.core.blocks.effort import Quality
 from plindro.core.settings import StationSettings
+from plindro.core.textures.layouts import Packing
 from plindro.core.textures.rules import BANDS, Kind, Mips, Sizes
 
 Output = Literal["destination", "source", "dds", "ktx2"]
@@ -51,6 +52,9 @@ class TexturesSettings(StationSettings):
     largest: int = Field(8192, ge=4, le=16_384, description="most pixels along a side; larger ones are halved")
     roughen: bool = Field(False, description="mips of roughness take up what their normal map's lose")
     bake: bool = Field(False, description="factors, strengths and UV transforms of materials go into their maps")
+    packings: tuple[Packing, ...] = Field(
+        (), max_length=8, description="packed textures that every material gets, besides the destination's"
+    )
     maps: tuple[MapChoice, ...] = Field((), max_length=512, description="what was decided about single images")
 
     def choice(self, image: str) -> MapChoice | None:
