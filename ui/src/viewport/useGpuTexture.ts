@@ -3,7 +3,7 @@ import { NoColorSpace, type Texture, TextureLoader } from "three";
 
 import { type BlockCodec, EXTENSIONS, readDds, textureOf } from "./dds";
 
-export interface GpuTexture {
+interface GpuTexture {
   texture: Texture;
   codec: BlockCodec;
   levels: number;

@@ -316,7 +316,7 @@ def fit(block, mask, weight, steps, effort, best_ends, best_choice):  # type: ig
     ends_of_line(block, mask, mean, axis, weight, best_ends)
     error = assign(block, mask, weight, best_ends, steps, best_choice)
     if effort == FAST:
-        return refine(block, mask, weight, steps, index(2), error, best_ends, best_choice)
+        return refine(block, mask, weight, steps, index(1), error, best_ends, best_choice)
     error = refine(block, mask, weight, steps, index(4), error, best_ends, best_choice)
     if effort == BEST:
         for _ in range(2):

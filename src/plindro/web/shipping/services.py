@@ -140,8 +140,10 @@ def keep_item_files(item: ShipmentItem, result: BuildResult | Built) -> Finding 
     """
     digests = shipped_files(result)
     others = item.shipment.items.exclude(pk=item.pk).select_related("prop")
+    # Textures that several props use are the same file, to the byte.
+    shared = {path for other in others for path, digest in _digests_of(other.record) if digests.get(path) == digest}
     written = owners_of((other.prop.name, _files_of(other.record)) for other in others)
-    clash = find_clash(item.prop.name, digests, written)
+    clash = find_clash(item.prop.name, (path for path in digests if path not in shared), written)
     if clash is None:
         for path, digest in digests.items():
             write_whole(folder_of(item.shipment) / path, store.files().load(digest))
@@ -157,6 +159,10 @@ def finish_item(item: ShipmentItem, key: str, result: BuildResult | Built, clash
     item.record = {**built.record, "source": source_files(item).name}
     item.state = ShipmentItem.State.SHIPPED if built.status == "shipped" else ShipmentItem.State.HELD
     item.save(update_fields=["record", "state"])
+
+
+def _digests_of(record: dict[str, Any]) -> list[tuple[str, str]]:
+    return [(file["path"], file["sha256"]) for file in record.get("files", [])]
 
 
 def _files_of(record: dict[str, Any]) -> list[str]:
@@ -187,7 +193,7 @@ def pack_order(shipment: Shipment) -> PackOrder:
         folder=folder_of(shipment),
         archive=archive_of(shipment),
         manifest=manifest_json(records, shipment.destination),
-        paths=tuple(path for record in records for path in _files_of(record)),
+        paths=tuple(dict.fromkeys(path for record in records for path in _files_of(record))),
     )
 
 

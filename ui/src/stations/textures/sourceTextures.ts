@@ -11,7 +11,6 @@ import type { LoadedModel } from "../../viewport/model";
 
 /** The maps of a material, by the names that three.js gives them. */
 export const MAPS = ["map", "normalMap", "roughnessMap", "metalnessMap", "aoMap", "emissiveMap"] as const;
-export type MapName = (typeof MAPS)[number];
 
 /** An image of the model by its name, as plain numbers; null where the model does not use it. */
 export function sourceTexture(model: LoadedModel | null, name: string): Texture | null {

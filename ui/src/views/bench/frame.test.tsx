@@ -122,6 +122,7 @@ test("each station is a stop with its summary and the gravest of its findings; t
     "Normalsby angle 38°",
     "UVs3 islands",
     expect.stringContaining("Levels"),
+    "Textures2 textures, 2.7 MiB",
     expect.stringContaining("Naming"),
   ]);
   expect(stops[4]!.getAttribute("aria-expanded")).toBe("true");

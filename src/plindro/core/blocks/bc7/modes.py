@@ -25,7 +25,7 @@ from plindro.core.blocks.bc7.tables import (
     SUBSET,
     SUBSETS,
 )
-from plindro.core.blocks.effort import FAST
+from plindro.core.blocks.effort import BEST, FAST
 from plindro.core.numeric.kernels import helper, index, inner
 from plindro.core.numeric.lanes import HUGE, f32, grid, stack
 
@@ -203,10 +203,10 @@ def encode_block(block, weight, effort, out, at):  # type: ignore[no-untyped-def
     enough = f32(TRIES[effort, ENOUGH])
     error = try_whole(block, mask, weight, effort, HUGE, plan, best)
     is_opaque = low_alpha >= f32(255.0)
-    if error > enough and (effort != FAST or not is_opaque):
+    if error > enough and (effort == BEST or not is_opaque):
         for rotation in range(TRIES[effort, ROTATIONS]):
             error = try_split(block, mask, weight, index(5), rotation, index(0), effort, error, plan, best)
-            if effort != FAST:
+            if effort == BEST or (effort != FAST and not is_opaque):
                 error = try_split(block, mask, weight, index(4), rotation, index(0), effort, error, plan, best)
                 error = try_split(block, mask, weight, index(4), rotation, index(1), effort, error, plan, best)
     if error > enough:
