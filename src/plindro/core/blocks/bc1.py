@@ -11,7 +11,7 @@ Pixels that are cut out need the other kind of block, of two colours, their mean
 import numpy as np
 
 from plindro.core.blocks.effort import BEST, FAST
-from plindro.core.blocks.pixels import power_axis, spread
+from plindro.core.blocks.pixels import power_axis, product, row_product, spread
 from plindro.core.numeric.kernels import helper, index, inner
 from plindro.core.numeric.lanes import HUGE, f32, grid, largest, least, stack, total
 
@@ -79,31 +79,17 @@ def assign(block, mask, weight, ends, steps, choice):  # type: ignore[no-untyped
 @inner
 def solve(block, mask, choice, steps, ends):  # type: ignore[no-untyped-def]
     """Put the quantised ends of least squared error for given choices into ``ends``; False where any would do."""
-    near, far, part = stack(16, np.float32), stack(16, np.float32), stack(16, np.float32)
+    near, far = stack(16, np.float32), stack(16, np.float32)
     one = f32(1.0) / f32(steps)
     for i in range(16):
         far[i] = choice[i] * one * mask[i]
         near[i] = mask[i] - far[i]
-    for i in range(16):
-        part[i] = near[i] * near[i]
-    nn = total(part)
-    for i in range(16):
-        part[i] = near[i] * far[i]
-    nf = total(part)
-    for i in range(16):
-        part[i] = far[i] * far[i]
-    ff = total(part)
+    nn, nf, ff = product(near, near), product(near, far), product(far, far)
     det = nn * ff - nf * nf
     if det < f32(1e-3):
         return False
     for c in range(3):
-        for i in range(16):
-            part[i] = near[i] * block[c, i]
-        nx = total(part)
-        for i in range(16):
-            part[i] = far[i] * block[c, i]
-        fx = total(part)
-        quantised_pair(c, nn, nf, ff, nx, fx, det, ends)
+        quantised_pair(c, nn, nf, ff, row_product(block, c, near), row_product(block, c, far), det, ends)
     return True
 
 

@@ -11,6 +11,7 @@ asked to turn it back as far as it can.
 import numpy as np
 
 from plindro.core.blocks.effort import BEST, FAST
+from plindro.core.blocks.pixels import product
 from plindro.core.numeric.kernels import helper, index, inner
 from plindro.core.numeric.lanes import HUGE, f32, largest, least, stack, total
 
@@ -55,27 +56,17 @@ def steps_error(values, weight, first, last, steps, has_ends, choice):  # type: 
 @inner
 def solve_steps(values, weight, choice, steps, ends):  # type: ignore[no-untyped-def]
     """The two ends of least weighted squared error for given choices; False where any would do."""
-    near, far, part = stack(16, np.float32), stack(16, np.float32), stack(16, np.float32)
+    near, far = stack(16, np.float32), stack(16, np.float32)
+    near_weighed, far_weighed = stack(16, np.float32), stack(16, np.float32)
     one = f32(1.0) / f32(steps)
     for i in range(16):
         counts = f32(1.0) if choice[i] <= f32(steps) else f32(0.0)
         far[i] = choice[i] * one * counts
         near[i] = counts - far[i]
-    for i in range(16):
-        part[i] = near[i] * near[i] * weight[i]
-    nn = total(part)
-    for i in range(16):
-        part[i] = near[i] * far[i] * weight[i]
-    nf = total(part)
-    for i in range(16):
-        part[i] = far[i] * far[i] * weight[i]
-    ff = total(part)
-    for i in range(16):
-        part[i] = near[i] * values[i] * weight[i]
-    nx = total(part)
-    for i in range(16):
-        part[i] = far[i] * values[i] * weight[i]
-    fx = total(part)
+        near_weighed[i] = near[i] * weight[i]
+        far_weighed[i] = far[i] * weight[i]
+    nn, nf, ff = product(near_weighed, near), product(near_weighed, far), product(far_weighed, far)
+    nx, fx = product(near_weighed, values), product(far_weighed, values)
     det = nn * ff - nf * nf
     if det < f32(1e-3) * (nn + ff):
         return False

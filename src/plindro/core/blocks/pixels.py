@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from plindro.core.numeric.kernels import inner
+from plindro.core.numeric.kernels import helper, inner
 from plindro.core.numeric.lanes import f32, grid, stack, total
 
 _STEPS = 5
@@ -82,3 +82,21 @@ def spread(block, mask, weight, n, mean, cov):  # type: ignore[no-untyped-def]
             cov[a, b] = value
             cov[b, a] = value
     return count
+
+
+@helper
+def product(a, b):  # type: ignore[no-untyped-def]
+    """The sum of the products of 16 values and 16 others."""
+    part = stack(16, np.float32)
+    for i in range(16):
+        part[i] = a[i] * b[i]
+    return total(part)
+
+
+@helper
+def row_product(block, c, share):  # type: ignore[no-untyped-def]
+    """The same of a channel of a block."""
+    part = stack(16, np.float32)
+    for i in range(16):
+        part[i] = block[c, i] * share[i]
+    return total(part)

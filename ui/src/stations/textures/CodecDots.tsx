@@ -1,6 +1,6 @@
 import { CODECS, type TextureRow } from "./words";
 
-const WIDTH = 236;
+const WIDTH = 204;
 const HEIGHT = 128;
 const LEFT = 28;
 const BOTTOM = 24;

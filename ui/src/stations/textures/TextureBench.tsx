@@ -81,7 +81,7 @@ export function TextureBench({ row, model, address, onModel, setOnModel, onMake 
         <Button onClick={() => framed(null)} title="the whole texture">
           Fit
         </Button>
-        {result && (
+        {result && source && (
           <SelectBox
             label="Pixels or their error"
             className="w-36"
@@ -161,7 +161,7 @@ function Reading({
     );
   return (
     <div className="flex items-center justify-between gap-3 border-t border-rule px-3 py-1.5 text-sm">
-      <span>source</span>
+      <span>{row.ships_as ? "source" : `of ${row.materials.join(", ")}`}</span>
       <span className="figure text-center">{quality(row)}</span>
       <span>
         {CODECS[made.codec]}, <span className="figure">{made.bits_a_pixel}</span> bits a pixel

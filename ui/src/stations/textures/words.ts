@@ -32,6 +32,9 @@ export const CODECS: Record<Codec, string> = {
   rgba8: "RGBA8",
 };
 
+/** Told where nothing differs. */
+const EXACT = 99;
+
 /** How far a result is from its source, in the figure that its kind is judged by. */
 export function quality(row: TextureRow): string {
   const { made } = row;
@@ -44,5 +47,6 @@ export function quality(row: TextureRow): string {
 /** The one figure that its kind is judged by. */
 export function shortQuality({ made }: TextureRow): string {
   if (!made) return "–";
+  if (made.psnr >= EXACT) return "exact";
   return made.angle_mean === null ? `${made.psnr.toFixed(1)} dB` : `${made.angle_mean.toFixed(2)}°`;
 }

@@ -9,7 +9,7 @@ the mixes as the format rounds them.
 import numpy as np
 
 from plindro.core.blocks.bc7.tables import NO_P, SHARED_P
-from plindro.core.blocks.pixels import power_axis, spread
+from plindro.core.blocks.pixels import power_axis, product, row_product, spread
 from plindro.core.numeric.kernels import helper, inner
 from plindro.core.numeric.lanes import HUGE, f32, grid, largest, least, stack, total
 
@@ -163,26 +163,13 @@ def first_shares(block, mask, weight, n, index_bits, share):  # type: ignore[no-
 @inner
 def gather(block, mask, n, share, sums):  # type: ignore[no-untyped-def]
     """The sums from which the ends are solved, for given shares."""
-    near, far, part = stack(16, np.float32), stack(16, np.float32), stack(16, np.float32)
+    near, far = stack(16, np.float32), stack(16, np.float32)
     for i in range(16):
         far[i] = share[i] * mask[i]
         near[i] = mask[i] - far[i]
-    for i in range(16):
-        part[i] = near[i] * near[i]
-    sums[0] = total(part)
-    for i in range(16):
-        part[i] = near[i] * far[i]
-    sums[1] = total(part)
-    for i in range(16):
-        part[i] = far[i] * far[i]
-    sums[2] = total(part)
+    sums[0], sums[1], sums[2] = product(near, near), product(near, far), product(far, far)
     for c in range(n):
-        for i in range(16):
-            part[i] = near[i] * block[c, i]
-        sums[4 + c] = total(part)
-        for i in range(16):
-            part[i] = far[i] * block[c, i]
-        sums[8 + c] = total(part)
+        sums[4 + c], sums[8 + c] = row_product(block, c, near), row_product(block, c, far)
 
 
 @inner

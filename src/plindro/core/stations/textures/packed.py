@@ -47,7 +47,7 @@ def pack_materials(
                 found.append(_packed(prop.materials[number], layout, maps, settings, container, context, report))
             elif maps:
                 text = f"material '{prop.materials[number].name}': has none of the maps that '{layout.name}' packs"
-                report.find(Finding("packing-without-maps", Severity.WARNING, text))
+                report.find(Finding("packing-without-maps", Severity.INFO, text))
     return found
 
 
