@@ -36,7 +36,7 @@ def export_model(model: Model, paints: Mapping[str, Paint], *, stem: str | None 
         lines += [f"newmtl {material}", "Kd 1 1 1", f"Pm {paint.metallic:g}", f"d {paint.opacity:g}"]
         if any(paint.glow):
             lines.append("Ke " + " ".join(f"{x:g}" for x in paint.glow))
-        base = f"{model.name}_{material}"
+        base = paint.shared or f"{model.name}_{material}"
         color = paint.color if paint.alpha is None else np.dstack([paint.color, paint.alpha])
         files[f"{base}_color.png"] = _png(_bytes(color), paint.pixels)
         lines.append(f"map_Kd {base}_color.png")

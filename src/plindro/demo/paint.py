@@ -1,7 +1,7 @@
 """Painting texture sets with NumPy: colour, roughness and a height from which the normal map comes. All tile."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +19,7 @@ class Paint:
     alpha : (n, n) that the colour map carries; ``holes``, (n, n), is a map of its own, as is ``metal``
     green_down : the normal map is made for another engine; ``is_bump``: the height is handed over as it is, in 16 bits
     pixels : (width, height) of the maps where they are not square
+    shared : what its files are called where several props have them
     """
 
     color: Field
@@ -36,6 +37,7 @@ class Paint:
     green_down: bool = False
     is_bump: bool = False
     pixels: tuple[int, int] | None = None
+    shared: str = ""
 
 
 def noise(cells: int, seed: int, *, octaves: int = 5, size: int = SIZE, stretch: tuple[int, int] = (1, 1)) -> Field:
@@ -122,6 +124,11 @@ def wood(seed: int, tint: tuple[float, float, float] = (0.48, 0.36, 0.24)) -> Pa
     grey = steps(noise(5, seed + 3), 0.45, 0.8)
     color = mix(color, (0.50, 0.48, 0.45), 0.55 * grey)
     return Paint(color, 0.72 + 0.2 * grain, 0.8 * grain + 0.3 * rings, relief=2.6)
+
+
+def manila() -> Paint:
+    """The rope of which all tackle is made, one texture set for every prop."""
+    return replace(rope(153), shared="manila_rope")
 
 
 def rope(seed: int, tint: tuple[float, float, float] = (0.66, 0.56, 0.38)) -> Paint:

@@ -3,13 +3,12 @@
 import hashlib
 import json
 import struct
+from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
 from typing import Any, Protocol
 
 from plindro.core.blocks.codecs import Codec
-from plindro.core.mesh.mesh import F32
-from plindro.core.report import Report
-from plindro.core.textures.making import TEXTURE_VERSION, MadeTexture, make_texture
+from plindro.core.textures.making import TEXTURE_VERSION, MadeTexture
 from plindro.core.textures.quality import Quality
 from plindro.core.textures.rules import TextureSettings
 
@@ -47,20 +46,12 @@ def texture_key(source: str, edits: str, settings: TextureSettings) -> str:
     return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
 
-def ready_texture(
-    key: str,
-    values: F32,
-    settings: TextureSettings,
-    cache: TextureCache | None,
-    report: Report,
-    normals: F32 | None = None,
-) -> ReadyTexture:
-    """The texture that is kept under ``key``, else made and kept; ``normals`` as of ``make_texture``. Raises
-    ``Cancelled``."""
+def ready_texture(key: str, cache: TextureCache | None, make: Callable[[], MadeTexture]) -> ReadyTexture:
+    """The texture that is kept under ``key``, else made and kept."""
     known = cache.get(key) if cache else None
     ready = _unpacked(known) if known else None
     if ready is None:
-        ready = _of(make_texture(values, settings, report, normals))
+        ready = _of(make())
         if cache:
             cache.put(key, _packed(ready))
     return ready

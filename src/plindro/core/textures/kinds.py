@@ -84,4 +84,7 @@ def kind_of_content(values: F32) -> Kind:
 
 def is_grey(values: F32) -> bool:
     """Whether the first three channels say the same, to a step of 8 bits."""
-    return values.shape[2] < 3 or bool(np.ptp(values[..., :3], axis=-1).max(initial=0.0) <= 1.5 / 255.0)
+    if values.shape[2] < 3:
+        return True
+    first = values[..., 0]
+    return all(float(np.abs(values[..., c] - first).max(initial=0.0)) <= 1.5 / 255.0 for c in (1, 2))

@@ -46,15 +46,12 @@ def compare(
     ``pulse`` is called before each strip, and may raise.
     """
     strips = list(_strips(len(source)))
-    squares = [_squares(source[own], result[own], channels) for own, _ in strips]
-    mean_square = sum(squares) / (source.shape[0] * source.shape[1] * len(channels))
-    psnr = _BEST_PSNR if mean_square == 0.0 else min(10.0 * np.log10(255.0**2 / mean_square), _BEST_PSNR)
     similar = 0.0
     for own, wide in strips:
         pulse()
         places = _similarity(_grey(source[wide], channels), _grey(result[wide], channels))
         similar += float(places[own.start - wide.start :][: own.stop - own.start].sum())
-    quality = Quality(float(psnr), similar / (source.shape[0] * source.shape[1]))
+    quality = Quality(psnr(source, result, channels), similar / (source.shape[0] * source.shape[1]))
     if kind == "normal":
         angles = np.concatenate([normal_angles(source[own], result[own]).astype(np.float32) for own, _ in strips])
         mean, high = float(angles.mean(dtype=np.float64)), float(np.percentile(angles, 95))
@@ -64,6 +61,13 @@ def compare(
         drift = float((result[..., 3] >= limit).mean() - (source[..., 3] >= limit).mean())
         return Quality(quality.psnr, quality.ssim, coverage=drift)
     return quality
+
+
+def psnr(source: U8, result: U8, channels: tuple[int, ...]) -> float:
+    """dB of the channels that count, all pixels together."""
+    squares = [_squares(source[own], result[own], channels) for own, _ in _strips(len(source))]
+    mean_square = sum(squares) / (source.shape[0] * source.shape[1] * len(channels))
+    return _BEST_PSNR if mean_square == 0.0 else float(min(10.0 * np.log10(255.0**2 / mean_square), _BEST_PSNR))
 
 
 def _strips(rows: int) -> Iterator[tuple[slice, slice]]:

@@ -101,5 +101,5 @@ def paints() -> dict[str, paint.Paint]:
     return {
         "painted": paint.iron(101, (0.70, 0.70, 0.66), rust=0.45),
         "steel": paint.steel(102),
-        "rope": paint.rope(153),
+        "rope": paint.manila(),
     }

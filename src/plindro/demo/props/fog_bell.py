@@ -66,5 +66,5 @@ def paints() -> dict[str, paint.Paint]:
         "bronze": paint.brass(11, verdigris=0.55),
         "iron": paint.iron(21, (0.16, 0.18, 0.20), rust=0.35),
         "oak": paint.wood(31),
-        "rope": paint.rope(153),
+        "rope": paint.manila(),
     }

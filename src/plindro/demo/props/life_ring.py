@@ -31,5 +31,5 @@ def paints() -> dict[str, paint.Paint]:
     return {
         "painted": paint.bands(151, [(0.82, 0.26, 0.10), (0.88, 0.86, 0.80)], tile=0.4557),
         "webbing": paint.rope(152, (0.80, 0.78, 0.70)),
-        "rope": paint.rope(153),
+        "rope": paint.manila(),
     }

@@ -162,7 +162,7 @@ def finish_item(item: ShipmentItem, key: str, result: BuildResult | Built, clash
 
 
 def _digests_of(record: dict[str, Any]) -> list[tuple[str, str]]:
-    return [(file["path"], file["sha256"]) for file in record.get("files", [])]
+    return [(file["path"], file.get("sha256", "")) for file in record.get("files", [])]
 
 
 def _files_of(record: dict[str, Any]) -> list[str]:

@@ -18,6 +18,7 @@ from plindro.core.stations.textures.settings import TexturesSettings
 from plindro.core.textures.channels import pack_channels
 from plindro.core.textures.kept import ready_texture, texture_key
 from plindro.core.textures.layouts import Packing
+from plindro.core.textures.making import make_texture
 from plindro.core.textures.mips import mip_sizes
 from plindro.core.textures.pixels import as_rgba, read_pixels
 from plindro.core.textures.rules import Container, Kind, TextureSettings
@@ -86,7 +87,7 @@ def _packed(
         zstd=asked.zstd,
     )  # fmt: skip
     key = texture_key(hashlib.sha256(values.tobytes()).hexdigest(), layout.model_dump_json(), rules)
-    ready = ready_texture(key, values, rules, context.textures, report.span(1.0, 1.0))
+    ready = ready_texture(key, context.textures, lambda: make_texture(values, rules, report.span(1.0, 1.0)))
     stem = asked.template.format(
         image=clean_name(f"{material.name}_{layout.name}"), kind="packed", digest=key[:_DIGITS]
     )

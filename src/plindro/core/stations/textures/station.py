@@ -16,7 +16,6 @@ from plindro.core.stations.textures.packed import pack_materials
 from plindro.core.stations.textures.settings import TexturesSettings
 from plindro.core.stations.textures.uses import uses_of
 from plindro.core.stations.textures.worked import Worked
-from plindro.core.textures.pixels import read_pixels
 from plindro.core.textures.rules import Container
 
 _MIB = 1 << 20
@@ -34,14 +33,14 @@ def run(prop: Prop, settings: TexturesSettings, report: Report, context: Context
         span = report.span(number / len(uses), (number + 1) / len(uses))
         image = prop.images[use.image]
         span.step(0.0, f"looking at {image.name}")
+        one = Worked(use, image, settings, destination)
         try:
-            pixels = read_pixels(image.data, image.name)
+            looked = one.looked
         except UnreadableFile as error:
             report.find(Finding("unreadable-texture", Severity.WARNING, str(error)))
             continue
-        one = Worked(use, image, pixels, settings, destination)
-        findings += one.findings()
-        if one.is_changed:
+        findings += looked.findings
+        if looked.is_changed:
             images[use.image] = one.changed_image()
         if container is not None:
             beside = next(normals_beside(prop, use.image), None) if settings.roughen else None
@@ -79,8 +78,7 @@ def finish(prop: Prop, settings: TexturesSettings, report: Report, context: Cont
     for use in uses_of(prop):
         image = prop.images[use.image]
         if use.image not in there and image.smaller_of:
-            pixels = read_pixels(image.data, image.name)
-            one = Worked(use, image, pixels, settings, context.destination)
+            one = Worked(use, image, settings, context.destination)
             files.append(one.file(container, context, report)[0])
     return replace(prop, gpu_files=tuple(files))
 

@@ -9,7 +9,7 @@ from plindro.core.stations.textures.settings import TexturesSettings
 from plindro.core.textures.codec_choice import alpha_of
 from plindro.core.textures.kinds import ONE_CHANNEL
 from plindro.core.textures.pixels import as_rgba, to_bytes
-from plindro.core.textures.quality import compare
+from plindro.core.textures.quality import psnr
 from plindro.core.textures.rules import Kind
 
 _SIDE = 128
@@ -30,6 +30,6 @@ def trials_of(values: F32, kind: Kind, settings: TexturesSettings) -> list[Trial
     for codec in codecs:
         encoding = Encoding(codec, settings.quality, by_angle=kind == "normal", has_holes=has_alpha and codec == "bc1")
         shown = decode(encode(piece, encoding, threads=1), codec, piece.shape[1], piece.shape[0])
-        psnr = compare(piece, shown, "packed", counted).psnr
-        found.append(TrialFacts(codec=codec, bits_a_pixel=CODECS[codec].bits_a_pixel, psnr=round(psnr, 2)))
+        near = round(psnr(piece, shown, counted), 2)
+        found.append(TrialFacts(codec=codec, bits_a_pixel=CODECS[codec].bits_a_pixel, psnr=near))
     return found

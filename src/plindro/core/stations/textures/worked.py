@@ -1,11 +1,13 @@
 """One image with what was decided about it: its kind, its pixels, its faults, and its GPU texture."""
 
+from collections import OrderedDict
 from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
 from pathlib import PurePosixPath
 
 from plindro.core.destinations import Destination
 from plindro.core.findings import Finding
-from plindro.core.mesh.mesh import F32
 from plindro.core.names import clean_name
 from plindro.core.prop import GpuFile
 from plindro.core.report import Report
@@ -13,15 +15,16 @@ from plindro.core.scene import Image
 from plindro.core.sheets.pixels import encode
 from plindro.core.station import Context
 from plindro.core.stations.textures.additions import height_made_normal
-from plindro.core.stations.textures.editing import edited, with_green_over
-from plindro.core.stations.textures.facts import MadeFacts, TextureFacts
+from plindro.core.stations.textures.editing import Edited, edited, with_green_over
+from plindro.core.stations.textures.facts import MadeFacts, TextureFacts, TrialFacts
 from plindro.core.stations.textures.settings import HeightRules, MapChoice, TexturesSettings
 from plindro.core.stations.textures.trials import trials_of
 from plindro.core.stations.textures.uses import Use
-from plindro.core.textures.codec_choice import alpha_of
+from plindro.core.textures.codec_choice import Alpha, alpha_of
 from plindro.core.textures.faults import content_faults, size_faults
 from plindro.core.textures.kept import ReadyTexture, ready_texture, texture_key
 from plindro.core.textures.kinds import Guess, is_grey, kind_of
+from plindro.core.textures.making import MadeTexture, make_texture
 from plindro.core.textures.mips import mip_sizes
 from plindro.core.textures.pixels import Pixels, encode_deep, read_pixels, to_bytes
 from plindro.core.textures.rules import Container, TextureSettings
@@ -31,50 +34,115 @@ _DIGITS = 8
 """Of a digest in a file's name."""
 
 
-class Worked:
-    """One image with what was decided about it."""
+@dataclass(frozen=True, slots=True)
+class _Looked:
+    """What looking at an image's pixels told."""
 
-    def __init__(
-        self, use: Use, image: Image, pixels: Pixels, settings: TexturesSettings, destination: Destination
-    ) -> None:
-        self.use, self.image, self._pixels = use, image, pixels
+    guess: Guess
+    width: int
+    height: int
+    channels: int
+    bits: int
+    alpha: Alpha
+    trials: tuple[TrialFacts, ...]
+    findings: tuple[Finding, ...]
+    is_changed: bool
+
+
+_MOST = 2048
+_looked: OrderedDict[tuple[object, ...], _Looked] = OrderedDict()
+"""What is known of images that this process has looked at: a prop is built again whenever something is decided."""
+
+
+class Worked:
+    """One image with what was decided about it. Its pixels are read only where something has to be made of them."""
+
+    def __init__(self, use: Use, image: Image, settings: TexturesSettings, destination: Destination) -> None:
+        self.use, self.image = use, image
         self._settings, self._asked = settings, destination.textures
         # A smaller one for far levels was made of what was decided about the whole already.
         whole = settings.choice(image.smaller_of) if image.smaller_of else None
-        decided = whole.model_copy(update=_DONE) if whole else settings.choice(image.name)
-        self.choice: MapChoice | None = decided
+        self.choice: MapChoice | None = whole.model_copy(update=_DONE) if whole else settings.choice(image.name)
+
+    @cached_property
+    def _pixels(self) -> Pixels:
+        return read_pixels(self.image.data, self.image.name)
+
+    @cached_property
+    def _guess(self) -> Guess:
         chosen = self.choice.kind if self.choice else None
-        self.guess = Guess(chosen, "choice") if chosen else kind_of(image.name, pixels.values, frozenset(use.slots))
-        height = self.choice.height if self.choice else None
-        self._is_height = height is None and self.guess == Guess("normal", "slot") and is_grey(pixels.values[::4, ::4])
-        if self._is_height:
-            height = HeightRules()
-        self._edited = edited(pixels.values, self.choice, height, use.border)
-        self.is_changed = self._edited.is_changed
+        if chosen:
+            return Guess(chosen, "choice")
+        return kind_of(self.image.name, self._pixels.values, frozenset(self.use.slots))
+
+    @cached_property
+    def _is_height(self) -> bool:
+        """Whether heights stand where normals do, and nothing was decided about that."""
+        is_told = self.choice is not None and self.choice.height is not None
+        return not is_told and self._guess == Guess("normal", "slot") and is_grey(self._pixels.values[::4, ::4])
+
+    @cached_property
+    def _edited(self) -> Edited:
+        height = HeightRules() if self._is_height else self.choice.height if self.choice else None
+        return edited(self._pixels.values, self.choice, height, self.use.border)
+
+    @cached_property
+    def looked(self) -> _Looked:
+        """What is known of the image; raises ``UnreadableFile`` where its pixels cannot be read."""
+        key = (
+            self.image.digest,
+            self.image.name,
+            frozenset(self.use.slots),
+            self.use.border,
+            self.use.uses_alpha,
+            self.choice.model_dump_json() if self.choice else "",
+            self._settings.quality,
+            self._keeps_size,
+        )
+        known = _looked.get(key)
+        if known is None:
+            known = _looked[key] = self._look()
+            while len(_looked) > _MOST:
+                _looked.popitem(last=False)
+        return known
 
     @property
-    def values(self) -> F32:
-        return self._edited.values
+    def _keeps_size(self) -> bool:
+        return self._settings.sizes == "keep" and self._asked.sizes == "keep"
 
-    def findings(self) -> Iterator[Finding]:
+    def _look(self) -> _Looked:
+        pixels, values, kind = self._pixels, self._edited.values, self._guess.kind
+        return _Looked(
+            self._guess,
+            pixels.width,
+            pixels.height,
+            pixels.channels,
+            pixels.bits,
+            alpha_of(values),
+            tuple(trials_of(values, kind, self._settings)),
+            tuple(self._faults()),
+            self._edited.is_changed,
+        )
+
+    def _faults(self) -> Iterator[Finding]:
         """What is wrong with the image as it was decided."""
-        height, width = self.values.shape[:2]
+        values = self._edited.values
         if self._is_height:
             yield height_made_normal(self.image.name)
-        if self._settings.sizes == "keep" and self._asked.sizes == "keep":
-            yield from size_faults(self.image.name, width, height)
-        yield from content_faults(self.image.name, self.guess.kind, self.values, uses_alpha=self.use.uses_alpha)
+        if self._keeps_size:
+            yield from size_faults(self.image.name, values.shape[1], values.shape[0])
+        yield from content_faults(self.image.name, self._guess.kind, values, uses_alpha=self.use.uses_alpha)
 
     def changed_image(self) -> Image:
         """The image as it was decided, as PNG; deep where it came so."""
-        height, width = self.values.shape[:2]
+        values = self._edited.values
         if self._pixels.bits == 8:
-            return encode(f"{PurePosixPath(self.image.name).stem}.png", to_bytes(self.values))
-        name, data = encode_deep(self.values, self.image.name)
-        return Image(name, data, "image/png", width, height)
+            return encode(f"{PurePosixPath(self.image.name).stem}.png", to_bytes(values))
+        name, data = encode_deep(values, self.image.name)
+        return Image(name, data, "image/png", values.shape[1], values.shape[0])
 
     def rules(self, container: Container) -> TextureSettings:
-        settings, asked, kind = self._settings, self._asked, self.guess.kind
+        settings, asked, kind = self._settings, self._asked, self.looked.guess.kind
         return TextureSettings(
             kind,
             (self.choice.codec if self.choice else None) or asked.codecs.get(kind),
@@ -101,20 +169,25 @@ class Worked:
 
     @property
     def _turns(self) -> bool:
-        return self.guess.kind == "normal" and self._asked.green_down
+        return self.looked.guess.kind == "normal" and self._asked.green_down
 
     def ready(self, container: Container, context: Context, report: Report, normals: Image | None) -> ReadyTexture:
         """The GPU texture, made or kept."""
-        beside = read_pixels(normals.data, normals.name).values if normals else None
-        wanted = with_green_over(self.values) if self._turns else self.values
-        key, rules = self.key(container, normals), self.rules(container)
-        return ready_texture(key, wanted, rules, context.textures, report, beside)
+
+        def make() -> MadeTexture:
+            values = self._edited.values
+            beside = read_pixels(normals.data, normals.name).values if normals else None
+            return make_texture(
+                with_green_over(values) if self._turns else values, self.rules(container), report, beside
+            )
+
+        return ready_texture(self.key(container, normals), context.textures, make)
 
     def path(self, container: Container, normals: Image | None) -> str:
         """Where the texture lies below the folder that is shipped to; its digest keeps those of one name apart."""
         name = clean_name(PurePosixPath(self.image.name).stem)
         digest = self.key(container, normals)[:_DIGITS]
-        stem = self._asked.template.format(image=name, kind=self.guess.kind, digest=digest)
+        stem = self._asked.template.format(image=name, kind=self.looked.guess.kind, digest=digest)
         return f"{self._asked.folder}/{stem}.{container}" if self._asked.folder else f"{stem}.{container}"
 
     def file(
@@ -125,21 +198,21 @@ class Worked:
         return GpuFile(self.use.image, self.path(container, normals), container, ready.data), ready
 
     def facts(self, made: MadeFacts | None) -> TextureFacts:
-        width, height = self._pixels.width, self._pixels.height
+        looked = self.looked
         return TextureFacts(
             image=self.image.name,
-            kind=self.guess.kind,
-            by=self.guess.by,
+            kind=looked.guess.kind,
+            by=looked.guess.by,
             slots=sorted(self.use.slots),
             materials=self.use.materials,
-            width=width,
-            height=height,
-            channels=self._pixels.channels,
-            bits=self._pixels.bits,
-            alpha=alpha_of(self.values),
-            trials=trials_of(self.values, self.guess.kind, self._settings),
-            ships_as=f"{PurePosixPath(self.image.name).stem}.png" if self.is_changed else self.image.name,
+            width=looked.width,
+            height=looked.height,
+            channels=looked.channels,
+            bits=looked.bits,
+            alpha=looked.alpha,
+            trials=list(looked.trials),
+            ships_as=f"{PurePosixPath(self.image.name).stem}.png" if looked.is_changed else self.image.name,
             bytes=len(self.image.data),
-            gpu_bytes=sum(w * h * 4 for w, h in mip_sizes(width, height)),
+            gpu_bytes=sum(w * h * 4 for w, h in mip_sizes(looked.width, looked.height)),
             made=made,
         )
