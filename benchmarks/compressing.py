@@ -22,7 +22,8 @@ from benchmarks.timing import timed
 from plindro.core.blocks.codecs import Codec
 from plindro.core.blocks.effort import Quality
 from plindro.core.blocks.encode import Encoding, encode
-from plindro.core.textures.pixels import as_rgba, read_pixels, to_bytes
+from plindro.core.files.pixels import read_pixels
+from plindro.core.textures.pixels import as_rgba, to_bytes
 from plindro.demo import paint
 
 U8 = NDArray[np.uint8]

@@ -14,6 +14,7 @@ from PIL import Image as Pillow
 from plindro.core.blocks.decode import decode
 from plindro.core.errors import UnreadableFile
 from plindro.core.files.gpu.dds import read_dds
+from plindro.core.files.pixels import encode_deep, read_pixels
 from plindro.core.mesh.mesh import F32
 from plindro.core.textures.channels import pack_channels
 from plindro.core.textures.codec_choice import alpha_of, codec_for
@@ -23,7 +24,6 @@ from plindro.core.textures.kinds import kind_of
 from plindro.core.textures.layouts import ChannelSource, Packing
 from plindro.core.textures.making import make_texture
 from plindro.core.textures.mips import MipRules, mip_levels, mip_sizes, roughened, shortening
-from plindro.core.textures.pixels import encode_deep, read_pixels
 from plindro.core.textures.quality import compare
 from plindro.core.textures.resampling import resampled
 from plindro.core.textures.rules import BANDS, TextureSettings

@@ -12,13 +12,13 @@ from plindro.core.destinations import Destination, TextureRules, get_destination
 from plindro.core.files import MemoryFiles
 from plindro.core.files.gpu.dds import read_dds
 from plindro.core.files.gpu.ktx2 import read_ktx2
+from plindro.core.files.pixels import read_pixels
 from plindro.core.line import override
 from plindro.core.lines import get_line
 from plindro.core.prop import Prop
 from plindro.core.shipping import PrepareResult, TextureFolder, prepare, prop_record
 from plindro.core.stations.textures import TEXTURES, TextureFacts
 from plindro.core.textures.layouts import ChannelSource, Packing
-from plindro.core.textures.pixels import read_pixels
 from tests.core.made_images import IMAGES
 from tests.painted import painted_glb
 
@@ -241,3 +241,51 @@ def test_an_image_that_cannot_be_read_is_told_and_the_others_ship() -> None:
     done = run(replace(prop, images=(broken, *prop.images[1:])), TexturesSettings(), report, context)
     assert len(done.gpu_files) == 2
     assert [finding.code for finding in report.findings if finding.code == "unreadable-texture"]
+
+
+def _colored(overlaps: bool) -> PrepareResult:
+    """Two squares side by side, red and green by their vertices; on one place of the map where it overlaps."""
+    lines = ["mtllib a.mtl", "usemtl wood"]
+    for square, color in enumerate(("1 0 0", "0 1 0")):
+        lines += [f"v {square * 2 + x} 0 {z} {color}" for x, z in ((0, 0), (0, 1), (1, 1), (1, 0))]
+        left = 0.0 if overlaps else 0.5 * square
+        lines += [f"vt {left + 0.5 * u} {v}" for u, v in ((0, 0), (0, 1), (1, 1), (1, 0))]
+        lines.append("f " + " ".join(f"{4 * square + k}/{4 * square + k}" for k in (1, 2, 3, 4)))
+    files = MemoryFiles({"a.mtl": b"newmtl wood\nKd 0.5 0.5 0.5\n"})
+    line = override(LINE, {"textures": {"bake": True}})
+    return prepare("\n".join(lines).encode(), "a.obj", files, line, PLAIN)
+
+
+def test_vertex_colors_are_baked_where_each_pixel_has_one() -> None:
+    prop = _colored(overlaps=False).built.prop
+    assert all(level.mesh.colors is None for level in prop.levels)
+    (texture,) = prop.materials[0].all_textures()
+    values = read_pixels(prop.images[texture.image].data, "a.png").values
+    half = values.shape[1] // 2
+    factor = np.array(prop.materials[0].base_color[:3])
+    assert factor == pytest.approx(1.0)
+    assert (values[:, : half - 1, 1] == 0).all()
+    assert (values[:, half + 1 :, 0] == 0).all()
+    # 0.5 of linear light, as the factor had it.
+    assert values[5, 5, 0] == pytest.approx(0.7354, abs=0.003)
+
+
+def test_vertex_colors_on_one_place_of_the_map_stay_and_are_told() -> None:
+    result = _colored(overlaps=True)
+    assert result.built.prop.levels[0].mesh.colors is not None
+    assert [f for f in result.findings if f.code == "vertex-colors-kept"]
+
+
+def test_images_that_ship_as_they_are_get_the_size_that_is_asked() -> None:
+    result = _built(sizes="power-of-two", largest=64)
+    assert {(image.width, image.height) for image in result.built.prop.images} == {(64, 64)}
+    rows = _rows(result)
+    assert not any("power-of-two" in fault for row in rows.values() for fault in row.faults)
+
+
+def test_a_line_says_codecs_by_kind_before_the_destination_does() -> None:
+    destination = DDS.model_copy(update={"textures": TextureRules(output="dds", codecs={"color": "bc1"})})
+    codecs = {
+        name: row.made.codec for name, row in _rows(_built(destination, codecs={"packed": "bc3"})).items() if row.made
+    }
+    assert codecs == {"color.png": "bc1", "normal.png": "bc5", "rough.png": "bc3"}

@@ -16,6 +16,7 @@ const BenchView = lazy(() => import("./views/bench/BenchView"));
 const LedgerView = lazy(() => import("./views/shipment/LedgerView"));
 const NewShipmentView = lazy(() => import("./views/shipment/NewShipmentView"));
 const ShipmentView = lazy(() => import("./views/shipment/ShipmentView"));
+const TexturesView = lazy(() => import("./views/textures/TexturesView"));
 
 applyTheme();
 // Parts that make styles as they open may do so under the word that the page came with.
@@ -40,6 +41,14 @@ const router = createBrowserRouter([
         element: (
           <Suspense fallback={<Loading what="the bench" />}>
             <BenchView />
+          </Suspense>
+        ),
+      },
+      {
+        path: "/textures",
+        element: (
+          <Suspense fallback={<Loading what="the textures" />}>
+            <TexturesView />
           </Suspense>
         ),
       },

@@ -12,13 +12,13 @@ from plindro.core.blocks.codecs import CODECS, Codec
 from plindro.core.blocks.effort import Quality
 from plindro.core.errors import InvalidSettings, PlindroError
 from plindro.core.files.gpu.describe import describe
+from plindro.core.files.pixels import Pixels, read_pixels
 from plindro.core.report import Report
 from plindro.core.shipping import write_whole
 from plindro.core.textures.faults import content_faults, size_faults
 from plindro.core.textures.heights import normals_from_height
 from plindro.core.textures.kinds import Guess, kind_of
 from plindro.core.textures.making import MadeTexture, make_texture
-from plindro.core.textures.pixels import Pixels, read_pixels
 from plindro.core.textures.rules import Container, Kind, Mips, Sizes, TextureSettings
 
 _CONTAINERS: dict[str, Container] = {".dds": "dds", ".ktx2": "ktx2"}

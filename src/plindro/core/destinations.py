@@ -10,9 +10,11 @@ from plindro.core.blocks.codecs import Codec
 from plindro.core.errors import InvalidSettings
 from plindro.core.settings import StationSettings
 from plindro.core.textures.layouts import ChannelSource, Packing
-from plindro.core.textures.rules import Kind, Sizes
+from plindro.core.textures.rules import Container, Kind, Sizes
 
 Format = Literal["glb", "obj", "usd"]
+_DIGITS = 8
+"""Of a digest in a texture's file name."""
 
 
 class TextureRules(StationSettings):
@@ -28,6 +30,11 @@ class TextureRules(StationSettings):
     green_down: bool = Field(False, description="green of normal maps points down the picture")
     packings: tuple[Packing, ...] = Field((), max_length=8, description="packed textures that every material gets")
     budget_mib: float | None = Field(None, gt=0.0, description="memory of a prop's textures with mips, MiB")
+
+    def path(self, image: str, kind: Kind, key: str, container: Container) -> str:
+        """Where a texture lies below the folder that is shipped to; its digest keeps those of one name apart."""
+        stem = self.template.format(image=image, kind=kind, digest=key[:_DIGITS])
+        return f"{self.folder}/{stem}.{container}" if self.folder else f"{stem}.{container}"
 
     @field_validator("template")
     @classmethod

@@ -8,6 +8,8 @@ export type Finding = components["schemas"]["FindingOut"];
 export type Level = components["schemas"]["LevelFacts"];
 export type SharedSheet = components["schemas"]["SheetOut"];
 export type Shipment = components["schemas"]["ShipmentOut"];
+export type BoardTextures = components["schemas"]["TexturesOut"];
+export type BoardTexture = BoardTextures["textures"][number];
 export type Severity = Finding["severity"];
 export type Readiness = PropRow["readiness"];
 

@@ -32,6 +32,12 @@ export const propsQuery = queryOptions({
   },
 });
 
+/** Every texture of the board; old as soon as any prop is. */
+export const texturesQuery = queryOptions({
+  queryKey: [...keys.props, "textures"],
+  queryFn: async () => take(await client.GET("/api/textures")),
+});
+
 export const storageQuery = queryOptions({
   queryKey: keys.storage,
   queryFn: async () => take(await client.GET("/api/storage")),

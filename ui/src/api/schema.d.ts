@@ -572,6 +572,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/textures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Textures
+         * @description Every texture of the board's props, each once.
+         */
+        get: operations["textures_of_board"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2732,6 +2752,12 @@ export interface components {
          */
         SourceSettings: {
             /**
+             * Connect Maps
+             * @description maps beside the source whose names fit a material fill its empty places
+             * @default false
+             */
+            connect_maps: boolean;
+            /**
              * Exclude
              * @description patterns (* ?) of names or paths that do not ship
              * @default []
@@ -3028,6 +3054,18 @@ export interface components {
             /** Channels */
             channels: number;
             /**
+             * Digest
+             * @description of the image as it came, or of what was packed
+             * @default
+             */
+            digest: string;
+            /**
+             * Faults
+             * @description codes of what is wrong with it
+             * @default []
+             */
+            faults: string[];
+            /**
              * Gpu Bytes
              * @description memory on the GPU as RGBA8 with mips
              */
@@ -3059,6 +3097,25 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * TextureOfBoard
+         * @description A texture, once for all props that use it.
+         */
+        TextureOfBoard: {
+            /** Props */
+            props: components["schemas"]["TextureUser"][];
+            texture: components["schemas"]["TextureFacts"];
+        };
+        /**
+         * TextureUser
+         * @description A prop that uses a texture.
+         */
+        TextureUser: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
         /** TexturesFacts */
         TexturesFacts: {
             /**
@@ -3080,16 +3137,38 @@ export interface components {
             textures: components["schemas"]["TextureFacts"][];
         };
         /**
+         * TexturesOut
+         * @description The textures of all props, and their sums in bytes: as files, on the GPU, and there as RGBA8.
+         */
+        TexturesOut: {
+            /** Bytes */
+            bytes: number;
+            /** Gpu Bytes */
+            gpu_bytes: number;
+            /** Source Gpu Bytes */
+            source_gpu_bytes: number;
+            /** Textures */
+            textures: components["schemas"]["TextureOfBoard"][];
+        };
+        /**
          * TexturesSettings
          * @description Which form images ship in. Left alone they stay as they came.
          */
         TexturesSettings: {
             /**
              * Bake
-             * @description factors, strengths and UV transforms of materials go into their maps
+             * @description factors, vertex colours and UV transforms of materials go into their maps
              * @default false
              */
             bake: boolean;
+            /**
+             * Codecs
+             * @description codec by kind, before what the destination says
+             * @default {}
+             */
+            codecs: {
+                [key: string]: "bc1" | "bc3" | "bc4" | "bc5" | "bc7" | "rgba8";
+            };
             /**
              * Largest
              * @description most pixels along a side; larger ones are halved
@@ -4199,6 +4278,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FreedOut"];
+                };
+            };
+        };
+    };
+    textures_of_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TexturesOut"];
                 };
             };
         };

@@ -59,6 +59,9 @@ export function Palette({ open, onOpenChange, onHelp, onStorage }: PaletteProps)
           <Command.Item onSelect={run(() => void navigate("/"))} className={ITEM}>
             Go to the Yard
           </Command.Item>
+          <Command.Item onSelect={run(() => void navigate("/textures"))} className={ITEM}>
+            Go to the textures
+          </Command.Item>
           <Command.Item onSelect={run(() => void navigate("/shipments"))} className={ITEM}>
             Go to the shipments
           </Command.Item>

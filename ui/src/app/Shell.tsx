@@ -33,6 +33,7 @@ export function Shell() {
         </NavLink>
         <nav aria-label="Main" className="flex h-full gap-1">
           <Place to="/" label="Yard" />
+          <Place to="/textures" label="Textures" />
           <Place to="/shipments" label="Shipments" />
         </nav>
         <Work />

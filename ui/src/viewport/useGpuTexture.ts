@@ -3,7 +3,7 @@ import { NoColorSpace, type Texture, TextureLoader } from "three";
 
 import { type BlockCodec, EXTENSIONS, readDds, textureOf } from "./dds";
 
-interface GpuTexture {
+export interface GpuTexture {
   texture: Texture;
   codec: BlockCodec;
   levels: number;
@@ -32,7 +32,7 @@ function takes(codec: BlockCodec): boolean {
 }
 
 /** A DDS as the GPU takes it; where the browser does not know its blocks, as the server decodes them. */
-async function load(address: string): Promise<GpuTexture> {
+export async function loadGpuTexture(address: string): Promise<GpuTexture> {
   const answer = await fetch(address);
   if (!answer.ok) throw new Error("the texture could not be loaded; build the prop again");
   const dds = readDds(await answer.arrayBuffer());
@@ -57,7 +57,7 @@ export function useGpuTexture(address: string | null): GpuTextureState {
     if (!address) return;
     let isCurrent = true;
     let made: GpuTexture | null = null;
-    load(address).then(
+    loadGpuTexture(address).then(
       (found) => {
         made = found;
         if (isCurrent) setState({ found, error: null });

@@ -10,6 +10,7 @@ from PIL import UnidentifiedImageError
 
 from plindro.core.errors import UnreadableFile
 from plindro.core.files.limits import check_image
+from plindro.core.files.pixels import encode_deep, may_be_deep, read_pixels
 from plindro.core.names import clean_name
 from plindro.core.scene import Image
 
@@ -21,11 +22,18 @@ _sound: set[bytes] = set()
 
 
 def read_image(data: bytes, name: str, beside: Sequence[Image] = ()) -> Image:
-    """An image from encoded bytes of any common format; PNG and JPEG keep their bytes, others become PNG.
+    """An image from encoded bytes of any common format; PNG and JPEG keep their bytes, others become PNG: of 16 bits a
+    channel where they have more than 8.
 
     ``beside`` are the images that its source has already. Raises ``UnreadableFile`` where the bytes are no image, or
     one that is damaged somewhere, or larger than images may be.
     """
+    if may_be_deep(data):
+        pixels = read_pixels(data, name)
+        if pixels.bits > 8:
+            check_image(name, (pixels.width, pixels.height), beside)
+            own, data = encode_deep(pixels.values, name)
+            return Image(PurePosixPath(own).name, data, "image/png", pixels.width, pixels.height)
     try:
         with Pillow.open(io.BytesIO(data)) as picture:
             width, height = picture.size

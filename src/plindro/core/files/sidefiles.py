@@ -21,6 +21,9 @@ class SideFiles(Protocol):
     def get(self, name: str) -> bytes | None:
         """The bytes of ``name``, or None where there is no such file."""
 
+    def names(self) -> Iterable[str]:
+        """All files that can be got, by their relative paths."""
+
 
 def _find(name: str, known: Mapping[str, object]) -> str | None:
     """The known path that ``name`` means: as written, unquoted, else by its base name whatever its case."""
@@ -48,6 +51,9 @@ class MemoryFiles:
         found = _find(name, self._files)
         return None if found is None else self._files[found]
 
+    def names(self) -> Iterable[str]:
+        return self._files
+
 
 class PathFiles:
     """Side files on the disk, by the relative path under which the source knows them; read when they are named."""
@@ -58,6 +64,9 @@ class PathFiles:
     def get(self, name: str) -> bytes | None:
         found = _find(name, self._files)
         return None if found is None else self._files[found].read_bytes()
+
+    def names(self) -> Iterable[str]:
+        return self._files
 
 
 class FolderFiles:
@@ -73,10 +82,16 @@ class FolderFiles:
         direct = self._inside(unquote(clean_name(name)))
         if direct is not None:
             return direct.read_bytes()
+        found = _find(name, self._files())
+        return None if found is None else self._files()[found].read_bytes()
+
+    def names(self) -> Iterable[str]:
+        return self._files()
+
+    def _files(self) -> dict[str, Path]:
         if self._known is None:
             self._known = dict(self._walk())
-        found = _find(name, self._known)
-        return None if found is None else self._known[found].read_bytes()
+        return self._known
 
     def _inside(self, name: str) -> Path | None:
         try:

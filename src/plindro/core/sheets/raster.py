@@ -1,8 +1,8 @@
-"""Which pixels triangles touch: all that they cover in any part, so that no filter reads beside them."""
+"""Which pixels triangles touch, in any part so that no filter reads beside them; and colours blended across them."""
 
 import numpy as np
 
-from plindro.core.mesh.mesh import F64, I32
+from plindro.core.mesh.mesh import F32, F64, I32, Mask
 from plindro.core.numeric.kernels import kernel
 
 
@@ -47,3 +47,46 @@ def paint(corners: F64, values: I32, width: int, height: int, *, wraps: bool = F
     sound = np.isfinite(corners).all(axis=(1, 2)) & (abs(corners) < 1e7).all(axis=(1, 2))
     _paint(np.ascontiguousarray(corners[sound]), np.ascontiguousarray(values[sound]), wraps, owner)
     return owner
+
+
+@kernel
+def _blend(corners, colors, same, out, times):  # type: ignore[no-untyped-def]
+    """Write the colours of triangles into the pixels whose middles they cover, around the borders; ``times`` is 1 where
+    one colour came, and more where others came after it."""
+    rows, columns, channels = out.shape
+    for t in range(len(corners)):
+        ax, ay = corners[t, 0, 0], corners[t, 0, 1]
+        bx, by = corners[t, 1, 0] - ax, corners[t, 1, 1] - ay
+        cx, cy = corners[t, 2, 0] - ax, corners[t, 2, 1] - ay
+        area = bx * cy - by * cx
+        if area == 0.0:
+            continue
+        left, right = ax + min(0.0, bx, cx), ax + max(0.0, bx, cx)
+        top, bottom = ay + min(0.0, by, cy), ay + max(0.0, by, cy)
+        for y in range(int(np.floor(top)), int(np.floor(bottom)) + 1):
+            for x in range(int(np.floor(left)), int(np.floor(right)) + 1):
+                px, py = x + 0.5 - ax, y + 0.5 - ay
+                v, w = (px * cy - py * cx) / area, (bx * py - by * px) / area
+                if v < 0.0 or w < 0.0 or v + w > 1.0:
+                    continue
+                row, column, differs = y % rows, x % columns, False
+                is_first = times[row, column] == 0
+                for k in range(channels):
+                    color = colors[t, 0, k] * (1.0 - v - w) + colors[t, 1, k] * v + colors[t, 2, k] * w
+                    differs |= abs(color - out[row, column, k]) > same
+                    if is_first:
+                        out[row, column, k] = color
+                if is_first or differs:
+                    times[row, column] += 1
+
+
+def paint_colors(corners: F64, colors: F32, width: int, height: int, same: float) -> tuple[F32, Mask, float]:
+    """(H, W, K) colours (T, 3, K) blended across triangles (T, 3, 2), in pixels from the upper left; which pixels'
+    middles are covered; and the share of those on which colours further apart than ``same`` meet. What leaves the image
+    comes in on the other side."""
+    out = np.ones((height, width, colors.shape[2]), np.float32)
+    times = np.zeros((height, width), np.int32)
+    sound = np.isfinite(corners).all(axis=(1, 2)) & (abs(corners) < 1e7).all(axis=(1, 2))
+    _blend(np.ascontiguousarray(corners[sound]), np.ascontiguousarray(colors[sound]), same, out, times)
+    covered = times > 0
+    return out, covered, float((times[covered] > 1).mean()) if covered.any() else 0.0

@@ -35,8 +35,20 @@ def normals_from_height(
     ``strength`` is how many pixels a height of 1 stands for; ``shares`` say how much of each band is kept. With
     ``green_up`` green rises towards the picture's upper side, as in glTF.
     """
-    kept = np.zeros(height.shape, np.float64)
-    for share, band in zip(shares, bands_of(height, border), strict=True):
+    return normals_of_bands(bands_of(height, border), strength, shares, border=border, green_up=green_up)
+
+
+def normals_of_bands(
+    bands: Sequence[F64],
+    strength: float,
+    shares: Sequence[float],
+    *,
+    border: Border = "wrap",
+    green_up: bool = True,
+) -> F32:
+    """The normals of heights that ``bands_of`` has taken apart, as ``normals_from_height`` makes them."""
+    kept = np.zeros(bands[0].shape, np.float64)
+    for share, band in zip(shares, bands, strict=True):
         kept += share * band
     # Scharr's derivative is the least biased by direction of those of three pixels.
     across = _slope(kept, 1, border)

@@ -33,6 +33,8 @@ _OF_ENDING: dict[str, Kind] = {
     **dict.fromkeys(("mask", "id"), "mask"),
     **dict.fromkeys(("orm", "arm", "rma", "mra", "metallicroughness", "packed", "mr"), "packed"),
 }
+_RESOLUTION = re.compile(r"[ _.-]+\d+k?$", re.IGNORECASE)
+"""What often stands behind the kind in a name, as in ``anchor_rough_2k.png``."""
 _UNIT_NORMAL = 0.08
 """How far from 1 the mean length of vectors may be in a map that is taken for normals."""
 
@@ -59,15 +61,32 @@ def kind_of(name: str, values: F32, slots: frozenset[TextureSlot]) -> Guess:
     return Guess(named, "name") if named else Guess(kind_of_content(values), "content")
 
 
-def kind_of_name(name: str) -> Kind | None:
-    """The kind that a file name's last word says, as in ``anchor_rough.png``; None where it says none."""
-    words = [
-        w for w in re.split(r"[^a-z]+", re.sub(r"([a-z])([A-Z])", r"\1_\2", PurePosixPath(name).stem).lower()) if w
-    ]
-    if len(words) < 2 and (not words or len(words[0]) < 3):
+@dataclass(frozen=True, slots=True)
+class NamedKind:
+    """What a file's name says: the kind, and what stands before it, in small letters."""
+
+    kind: Kind
+    stem: str
+
+
+def named_kind(name: str) -> NamedKind | None:
+    """The kind that a file name's last word or two say, as in ``anchor_rough.png``; None where they say none."""
+    stem = _RESOLUTION.sub("", PurePosixPath(name).stem)
+    words = list(re.finditer(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])", stem))
+    if len(words) < 2 and (not words or len(words[0].group()) < 3):
         return None
-    joined = "".join(words[-2:])
-    return _OF_ENDING.get(joined) or _OF_ENDING.get(words[-1])
+    for count in (2, 1):
+        last = words[-count:]
+        kind = _OF_ENDING.get("".join(word.group() for word in last).lower())
+        if kind:
+            return NamedKind(kind, stem[: last[0].start()].rstrip(" _-.").casefold())
+    return None
+
+
+def kind_of_name(name: str) -> Kind | None:
+    """The kind that a file name says, if any."""
+    told = named_kind(name)
+    return told.kind if told else None
 
 
 def kind_of_content(values: F32) -> Kind:

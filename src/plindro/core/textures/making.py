@@ -21,7 +21,7 @@ from plindro.core.textures.pixels import rgba_bytes
 from plindro.core.textures.quality import Quality as Figures
 from plindro.core.textures.quality import compare
 from plindro.core.textures.resampling import power_of_two
-from plindro.core.textures.rules import Filter, Kind, TextureSettings
+from plindro.core.textures.rules import Filter, Kind, Sizes, TextureSettings
 
 _ROUGHNESS: dict[Kind, int] = {"packed": 1, "roughness": 0}
 """The channel that holds roughness."""
@@ -107,12 +107,14 @@ def _levels(values: F32, kind: Kind, rules: MipRules, normals: F32 | None, pulse
 def _fitted(values: F32, settings: TextureSettings, rules: MipRules) -> F32:
     """The values at the size that they should have."""
     height, width = values.shape[:2]
-    new_width, new_height = width, height
-    if settings.sizes == "power-of-two":
-        new_width, new_height = power_of_two(width, settings.largest), power_of_two(height, settings.largest)
-    else:
-        while max(new_width, new_height) > settings.largest:
-            new_width, new_height = max(new_width // 2, 1), max(new_height // 2, 1)
-    if (new_width, new_height) == (width, height):
-        return values
-    return resized(values, settings.kind, new_width, new_height, replace(rules, cutoff=None))
+    size = fitted_size(width, height, settings.sizes, settings.largest)
+    return values if size == (width, height) else resized(values, settings.kind, *size, replace(rules, cutoff=None))
+
+
+def fitted_size(width: int, height: int, sizes: Sizes, largest: int) -> tuple[int, int]:
+    """The size that a map of so many pixels gets: the next power of two or its own, no side above ``largest``."""
+    if sizes == "power-of-two":
+        return power_of_two(width, largest), power_of_two(height, largest)
+    while max(width, height) > largest:
+        width, height = max(width // 2, 1), max(height // 2, 1)
+    return width, height

@@ -1,12 +1,13 @@
 """Addresses of the Bench."""
 
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Router, UploadedFile
+from ninja import File, Query, Router, UploadedFile
 
 from plindro.web.answers import answer
-from plindro.web.bench import hand_made, previews, queries, services, source
+from plindro.web.bench import hand_made, heights, previews, queries, services, source
 from plindro.web.bench.disputes import Seen
 from plindro.web.bench.schemas import (
+    HeightsIn,
     LineIn,
     NameIn,
     PreviewOut,
@@ -87,6 +88,12 @@ def set_hand_made(
 def preview(request: HttpRequest, prop_id: int, triangles: int) -> PreviewOut:
     """The level of so many triangles as it would ship; ask again while it is being made."""
     return previews.look(prop_id, triangles)
+
+
+@router.get("/props/{prop_id}/heights/{image}", operation_id="props_heights", include_in_schema=False)
+def draft_heights(request: HttpRequest, prop_id: int, image: str, draft: Query[HeightsIn]) -> HttpResponse:
+    """The normals that a height map would give, as PNG, while its shares are being set."""
+    return HttpResponse(heights.drafted_normals(prop_id, image, draft.strength, draft.shares), content_type="image/png")
 
 
 @router.post("/props/{prop_id}/undo", operation_id="props_undo", response=PropDetail)

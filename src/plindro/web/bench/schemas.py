@@ -3,10 +3,12 @@
 from typing import Any, Literal, Self
 
 from ninja import Schema
+from pydantic import Field
 
 from plindro.core.line import StationsFacts, StationsSettings
 from plindro.core.stations.levels import LevelFacts, StateFacts
 from plindro.core.stations.source import PartFact
+from plindro.core.textures.rules import BANDS
 from plindro.web.schemas import FindingOut
 from plindro.web.yard.schemas import Readiness, RefusedFile
 
@@ -142,6 +144,13 @@ class SettingsIn(Versioned):
 
 class NameIn(Versioned):
     name: str
+
+
+class HeightsIn(Schema):
+    """How normals are made of heights: pixels that a height of 1 stands for, and the share of each band of detail."""
+
+    strength: float = Field(gt=0.0, le=256.0)
+    shares: list[float] = Field(min_length=BANDS, max_length=BANDS)
 
 
 class LineIn(Versioned):

@@ -29,8 +29,10 @@ from plindro.web.yard.schemas import (
     PropIds,
     PropRow,
     RefusedFile,
+    TexturesOut,
     UploadOut,
 )
+from plindro.web.yard.textures import textures_of_board
 from plindro.web.yard.uploads import SortedUpload, sort_upload
 
 router = Router(tags=["yard"])
@@ -101,6 +103,12 @@ def upload_props(request: HttpRequest, files: File[list[UploadedFile]]) -> Uploa
             RefusedFile(name=first, message="belongs to a source; give it together with its OBJ or glTF file")
         )
     return UploadOut(props=[prop.pk for prop in props], refused=refused)
+
+
+@router.get("/textures", operation_id="textures_of_board", response=TexturesOut)
+def read_textures(request: HttpRequest) -> TexturesOut:
+    """Every texture of the board's props, each once."""
+    return textures_of_board()
 
 
 @router.post("/props/remove", operation_id="props_remove", response=Changed)

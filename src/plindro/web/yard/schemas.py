@@ -5,6 +5,8 @@ from typing import Literal
 
 from ninja import Schema
 
+from plindro.core.stations.textures import TextureFacts
+
 Readiness = Literal["ready", "warning", "held", "failed", "cancelled", "working"]
 
 
@@ -52,6 +54,29 @@ class RefusedFile(Schema):
 class UploadOut(Schema):
     props: list[int]
     refused: list[RefusedFile]
+
+
+class TextureUser(Schema):
+    """A prop that uses a texture."""
+
+    id: int
+    name: str
+
+
+class TextureOfBoard(Schema):
+    """A texture, once for all props that use it."""
+
+    texture: TextureFacts
+    props: list[TextureUser]
+
+
+class TexturesOut(Schema):
+    """The textures of all props, and their sums in bytes: as files, on the GPU, and there as RGBA8."""
+
+    textures: list[TextureOfBoard]
+    bytes: int
+    gpu_bytes: int
+    source_gpu_bytes: int
 
 
 class PropIds(Schema):

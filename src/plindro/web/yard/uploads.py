@@ -24,6 +24,8 @@ SIDE_SUFFIXES = (
     ".webp",
     ".tif",
     ".tiff",
+    ".exr",
+    ".hdr",
     ".dds",
     ".ktx2",
     ".gif",

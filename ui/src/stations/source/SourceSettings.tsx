@@ -56,6 +56,11 @@ export function SourceSettings({ prop, decide }: { prop: PropDetail; decide: Dec
       {field.check("join", "Join parts into one mesh", "else each part is a node of its own below its level")}
       {field.check("instances_once", "Instances as one prop")}
       {field.check("merge_materials", "Merge equal materials", "same values and images, whatever the names")}
+      {field.check(
+        "connect_maps",
+        "Connect maps beside it by name",
+        "brass_rough.png fills the empty place of the material brass",
+      )}
       {field.check("letter_materials", "Letter the materials", "A_brass, B_glass ... so that their order shows")}
       <input
         ref={input}

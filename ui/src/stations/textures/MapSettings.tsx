@@ -6,41 +6,23 @@ import { NumberField } from "../../parts/TextField";
 import type { Decide, Settings } from "../bench";
 import { Labelled } from "../settingFields";
 import { useEffect, useState } from "react";
+import { BANDS, type Height, HEIGHT, type MapChoice, withChoice } from "./mapChoices";
 import { BY, type Codec, CODECS, type Kind, KINDS, type TextureRow } from "./words";
 
 type Textures = Settings["textures"];
-export type MapChoice = Textures["maps"][number];
 
-const BANDS = ["1 px", "2 px", "4 px", "8 px", "16 px", "larger"];
-const HEIGHT = { strength: 4, shares: BANDS.map(() => 1), occlusion: false };
 const AUTO = "auto";
-
-/** The list of choices with one changed; one that says nothing is left out. */
-export function withChoice(maps: MapChoice[], image: string, change: Partial<MapChoice>): MapChoice[] {
-  const before = maps.find((choice) => choice.image === image);
-  const next: MapChoice = {
-    kind: null,
-    codec: null,
-    flip_green: false,
-    drop_alpha: false,
-    height: null,
-    ...before,
-    ...change,
-    image,
-  };
-  const says = next.kind !== null || next.codec !== null || next.flip_green || next.drop_alpha || next.height !== null;
-  const others = maps.filter((choice) => choice.image !== image);
-  return says ? [...others, next] : others;
-}
 
 interface MapSettingsProps {
   row: TextureRow;
   settings: Textures;
   decide: Decide;
+  /** Told of the heights while they are being set, and of null once they are decided. */
+  onDraft: (height: Height | null) => void;
 }
 
 /** What is decided about the texture in hand. */
-export function MapSettings({ row, settings, decide }: MapSettingsProps) {
+export function MapSettings({ row, settings, decide, onDraft }: MapSettingsProps) {
   const choice = settings.maps.find(({ image }) => image === row.image);
   const decided = (change: Partial<MapChoice>) =>
     decide("textures", { maps: withChoice(settings.maps, row.image, change) });
@@ -92,7 +74,9 @@ export function MapSettings({ row, settings, decide }: MapSettingsProps) {
         checked={choice?.height != null}
         onChange={(isHeight) => decided(isHeight ? { height: HEIGHT, kind: "normal" } : { height: null, kind: null })}
       />
-      {choice?.height && <Heights height={choice.height} onCommit={(height) => decided({ height })} />}
+      {choice?.height && (
+        <Heights height={choice.height} onDraft={onDraft} onCommit={(height) => decided({ height })} />
+      )}
       {choice && (
         <Button onClick={() => decide("textures", { maps: settings.maps.filter((c) => c !== choice) })}>
           As found
@@ -102,13 +86,23 @@ export function MapSettings({ row, settings, decide }: MapSettingsProps) {
   );
 }
 
-type Height = NonNullable<MapChoice["height"]>;
-
 /** One strength, and how much of each size of detail stays. */
-function Heights({ height, onCommit }: { height: Height; onCommit: (height: Height) => void }) {
+function Heights({
+  height,
+  onDraft,
+  onCommit,
+}: {
+  height: Height;
+  onDraft: (height: Height | null) => void;
+  onCommit: (height: Height) => void;
+}) {
   const [shares, setShares] = useState(height.shares);
   useEffect(() => setShares(height.shares), [height.shares]);
   const moved = (at: number, share: number) => shares.map((old, k) => (k === at ? share : old));
+  const draft = (at: number, share: number) => {
+    setShares(moved(at, share));
+    onDraft({ ...height, shares: moved(at, share) });
+  };
   return (
     <div className="space-y-1">
       <NumberField
@@ -134,7 +128,7 @@ function Heights({ height, onCommit }: { height: Height; onCommit: (height: Heig
             min={0}
             max={2}
             step={0.05}
-            onChange={(share) => setShares(moved(k, share))}
+            onChange={(share) => draft(k, share)}
             onCommit={(share) => onCommit({ ...height, shares: moved(k, share) })}
           />
           <span className="figure text-right text-sm">{Math.round(100 * (shares[k] ?? 1))} %</span>

@@ -1,15 +1,10 @@
 import { useEffect, useMemo, useState } from "react";
-import { type MeshStandardMaterial, ShaderChunk, type Texture } from "three";
+import { type MeshStandardMaterial, ShaderChunk } from "three";
 
-import { readDds, textureOf, type BlockCodec } from "../../viewport/dds";
 import { type DrawMode, type LoadedModel } from "../../viewport/model";
 import { Redrawn } from "../../viewport/Redrawn";
+import { type GpuTexture, loadGpuTexture } from "../../viewport/useGpuTexture";
 import { likeSource, MAPS } from "./sourceTextures";
-
-interface Loaded {
-  texture: Texture;
-  codec: BlockCodec;
-}
 
 /** Normals that a codec holds as two channels: the third is found as an engine's shader finds it. */
 const TWO_CHANNELS = `
@@ -27,14 +22,10 @@ interface OnModelProps {
 
 /** Draws the model with the compressed textures in the place of its own. */
 export function OnModel({ model, mode, addresses }: OnModelProps) {
-  const [loaded, setLoaded] = useState<Map<string, Loaded> | null>(null);
+  const [loaded, setLoaded] = useState<Map<string, GpuTexture> | null>(null);
   useEffect(() => {
     let isCurrent = true;
-    const all = [...addresses].map(async ([name, address]): Promise<[string, Loaded]> => {
-      const answer = await fetch(address);
-      const dds = readDds(await answer.arrayBuffer());
-      return [name, { texture: textureOf(dds), codec: dds.codec }];
-    });
+    const all = [...addresses].map(async ([name, address]) => [name, await loadGpuTexture(address)] as const);
     Promise.all(all).then(
       (pairs) => isCurrent && setLoaded(new Map(pairs)),
       () => isCurrent && setLoaded(null),
@@ -57,7 +48,7 @@ export function OnModel({ model, mode, addresses }: OnModelProps) {
 }
 
 /** A material whose maps are the compressed ones. */
-function compressed(own: MeshStandardMaterial, loaded: Map<string, Loaded>): MeshStandardMaterial {
+function compressed(own: MeshStandardMaterial, loaded: Map<string, GpuTexture>): MeshStandardMaterial {
   const material = own.clone();
   for (const key of MAPS) {
     const source = own[key];

@@ -1,7 +1,8 @@
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 
 import { useShortcuts } from "../../app/shortcuts";
 import { places, useBench, useLevelsShown } from "../bench";
+import type { Height } from "./mapChoices";
 import { OnModel } from "./OnModel";
 import { TexturesSettings } from "./TexturesSettings";
 import { TextureBench } from "./TextureBench";
@@ -17,6 +18,7 @@ export function OpenTextures() {
   const rows = facts?.textures ?? NO_ROWS;
   const [wanted, setWanted] = useState<string | null>(null);
   const [onModel, setOnModel] = useState(true);
+  const [draft, setDraft] = useState<Height | null>(null);
   const at = Math.max(
     rows.findIndex(({ image }) => image === wanted),
     0,
@@ -26,11 +28,13 @@ export function OpenTextures() {
   useShortcuts({ ",": () => step(-1), ".": () => step(1) }, { first: true });
   const addresses = useMemo(() => addressesOf(rows, prop.textures), [rows, prop.textures]);
   const hasResults = addresses.size > 0;
+  // What was built last has the heights in it that were being set.
+  useEffect(() => setDraft(null), [facts, row?.image]);
   useLevelsShown();
   return (
     <>
       <places.settings.In>
-        <TexturesSettings prop={prop} row={row} decide={decide} />
+        <TexturesSettings prop={prop} row={row} decide={decide} onDraft={setDraft} />
       </places.settings.In>
       <places.evidence.In>
         {facts && rows.length ? (
@@ -48,7 +52,9 @@ export function OpenTextures() {
         <places.aside.In>
           <TextureBench
             key={row.image}
+            prop={prop.id}
             row={row}
+            draft={draft}
             model={model}
             address={row.made ? (prop.textures[row.made.path] ?? null) : null}
             onModel={hasResults ? onModel : null}

@@ -6,10 +6,12 @@ import { Segmented } from "../../parts/Segmented";
 import { SelectBox } from "../../parts/SelectBox";
 import type { LoadedModel } from "../../viewport/model";
 import { useGpuTexture } from "../../viewport/useGpuTexture";
+import type { Height } from "./mapChoices";
 import { sourceTexture } from "./sourceTextures";
 import { SplitBar } from "./SplitBar";
 import { type Shows } from "./textureShader";
 import { type TextureLook, TextureView } from "./TextureView";
+import { useHeightDraft } from "./useHeightDraft";
 import { CODECS, quality, type TextureRow } from "./words";
 
 const CHANNELS: { value: Shows; label: string; hint: string }[] = [
@@ -24,7 +26,10 @@ const LIT = { value: "lit" as const, label: "Lit", hint: "the normals under a la
 const ERRORS = [8, 32];
 
 interface TextureBenchProps {
+  prop: number;
   row: TextureRow;
+  /** Heights that are being set. */
+  draft: Height | null;
   model: LoadedModel | null;
   /** Of the result; null where the image ships as it came. */
   address: string | null;
@@ -35,11 +40,12 @@ interface TextureBenchProps {
 }
 
 /** One texture, source against result, pixel by pixel: any mip, single channels, lit, or its error. */
-export function TextureBench({ row, model, address, onModel, setOnModel, onMake }: TextureBenchProps) {
+export function TextureBench({ prop, row, draft, model, address, onModel, setOnModel, onMake }: TextureBenchProps) {
   const source = useMemo(() => sourceTexture(model, row.ships_as), [model, row.ships_as]);
   useEffect(() => () => source?.dispose(), [source]);
   const { found, error } = useGpuTexture(address);
-  const result = found && !(source === null && !found) ? found : null;
+  const drafted = useHeightDraft(prop, row.image, draft);
+  const result = drafted ? null : found;
   const [look, setLook] = useState<TextureLook>({
     shows: row.kind === "normal" ? "lit" : "color",
     level: 0,
@@ -54,7 +60,7 @@ export function TextureBench({ row, model, address, onModel, setOnModel, onMake 
     setZoom(next);
     setStamp(stamp + 1);
   };
-  const shown = source ?? result?.texture ?? null;
+  const shown = drafted ?? source ?? result?.texture ?? null;
   const levels = result?.levels ?? Math.floor(Math.log2(Math.max(row.width, row.height))) + 1;
   return (
     <section
@@ -106,7 +112,7 @@ export function TextureBench({ row, model, address, onModel, setOnModel, onMake 
       <div ref={frame} className="relative min-h-0 grow">
         {shown ? (
           <TextureView
-            source={source ?? shown}
+            source={drafted ?? source ?? shown}
             result={source ? result : null}
             width={row.width}
             height={row.height}
@@ -122,9 +128,14 @@ export function TextureBench({ row, model, address, onModel, setOnModel, onMake 
           <SplitBar frame={frame} at={look.split} onMove={(split) => change({ split })} />
         )}
         {look.error !== null && result && <ErrorScale end={look.error} />}
-        {found?.isDecoded && (
+        {drafted && (
           <p className="absolute bottom-3 left-3 rounded border border-rule bg-sheet/90 px-2 py-1 text-sm">
-            This browser does not know {CODECS[found.codec]}: decoded by the server.
+            as it would become
+          </p>
+        )}
+        {result?.isDecoded && (
+          <p className="absolute bottom-3 left-3 rounded border border-rule bg-sheet/90 px-2 py-1 text-sm">
+            This browser does not know {CODECS[result.codec]}: decoded by the server.
           </p>
         )}
       </div>

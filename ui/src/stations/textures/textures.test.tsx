@@ -4,7 +4,8 @@ import { expect, test } from "vitest";
 import { crateWith } from "../../testing/crate";
 import { choose, openStation, press, type } from "../../testing/station";
 import { TEXTURES } from ".";
-import { withChoice } from "./MapSettings";
+import { withChoice } from "./mapChoices";
+import { draftAddress } from "./useHeightDraft";
 import { FIRST, type Packing } from "./PackingEditor";
 import { OpenTextures } from "./OpenTextures";
 import type { TextureRow } from "./words";
@@ -151,4 +152,41 @@ test("a constant has a value, and one channel at least is a map's", () => {
   expect(decide).toHaveBeenLastCalledWith("textures", {
     packings: [{ ...alone, a: { kind: "color", channel: "r", invert: false, constant: 1 } }],
   });
+});
+
+test("faults are mended for all textures that have them, in one decision", () => {
+  const facts = (...rows: TextureRow[]) => ({
+    facts: { textures: { textures: rows, gpu_bytes: 1, source_gpu_bytes: 1, budget_bytes: null } },
+  });
+  const alpha = { ...color, faults: ["opaque-alpha", "grey-stored-as-color"] };
+  const other = { ...color, image: "other.png", faults: ["unused-alpha", "non-power-of-two-texture"] };
+  const { decide } = openStation(OpenTextures, crateWith(facts(alpha, other, normal)));
+  const repairs = within(screen.getByRole("region", { name: "Repairs" }));
+  expect(repairs.getAllByRole("button").map((button) => button.textContent)).toEqual([
+    "Leave alpha out",
+    "Resize to powers of two",
+  ]);
+  expect(repairs.getByText("2 textures")).toBeTruthy();
+  fireEvent.click(repairs.getByRole("button", { name: "Leave alpha out" }));
+  const dropped = { kind: null, codec: null, flip_green: false, drop_alpha: true, height: null };
+  expect(decide).toHaveBeenLastCalledWith("textures", {
+    maps: [
+      { ...dropped, image: color.image },
+      { ...dropped, image: "other.png" },
+    ],
+  });
+  fireEvent.click(repairs.getByRole("button", { name: "Resize to powers of two" }));
+  expect(decide).toHaveBeenLastCalledWith("textures", { sizes: "power-of-two" });
+});
+
+test("nothing is offered where nothing can be mended", () => {
+  openStation(OpenTextures, crate);
+  expect(screen.queryByRole("region", { name: "Repairs" })).toBeNull();
+});
+
+test("heights being set have an address of their own", () => {
+  const height = { strength: 6, shares: [1, 0.5], occlusion: false };
+  expect(draftAddress(7, "rope a/b.png", height)).toBe(
+    "/api/props/7/heights/rope%20a%2Fb.png?strength=6&shares=1&shares=0.5",
+  );
 });

@@ -8,7 +8,7 @@ import io
 import tempfile
 import zipfile
 import zlib
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
 from typing import Any
@@ -31,6 +31,9 @@ class _Package:
     def get(self, name: str) -> bytes | None:
         found = self._members.get(name)
         return self._beside.get(name) if found is None else found
+
+    def names(self) -> Iterable[str]:
+        return (*self._members.names(), *self._beside.names())
 
 
 @contextmanager

@@ -4,13 +4,17 @@ from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.station import Context, Station
 from plindro.core.stations.source.choice import PropPlan, choose, plan_props
+from plindro.core.stations.source.connecting import connect_maps
 from plindro.core.stations.source.facts import PartFact, SourceFacts
 from plindro.core.stations.source.settings import SourceSettings, Split
 from plindro.core.stations.source.station import part_triangles, run
 
 
 def _run(prop: Prop, settings: SourceSettings, report: Report, context: Context) -> Prop:
-    return run(context.scene, settings, report)
+    prop = run(context.scene, settings, report)
+    if context.side_files is None or not prop.mesh.n_faces:
+        return prop
+    return connect_maps(prop, context.scene.name, context.side_files, connects=settings.connect_maps, report=report)
 
 
 SOURCE = Station(
@@ -18,7 +22,7 @@ SOURCE = Station(
     title="Source",
     settings=SourceSettings,
     facts=SourceFacts,
-    version=3,
+    version=4,
     share=3,
     run=_run,
     is_surveyed=True,

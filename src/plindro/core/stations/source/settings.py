@@ -22,4 +22,7 @@ class SourceSettings(StationSettings):
     instances_once: bool = Field(True, description="instances of one mesh are one prop")
     join: bool = Field(True, description="join the parts into one mesh")
     merge_materials: bool = Field(True, description="materials of the same values and images become one")
+    connect_maps: bool = Field(
+        False, description="maps beside the source whose names fit a material fill its empty places"
+    )
     letter_materials: bool = Field(False, description="a letter before each material's name, so that the order shows")

@@ -5,6 +5,7 @@ from dataclasses import replace
 from pathlib import PurePosixPath
 
 from plindro.core.errors import UnreadableFile
+from plindro.core.files.pixels import read_pixels
 from plindro.core.findings import Finding, Severity
 from plindro.core.prop import Prop
 from plindro.core.report import Report
@@ -13,7 +14,7 @@ from plindro.core.sheets.pixels import encode
 from plindro.core.stations.textures.settings import HeightRules, TexturesSettings
 from plindro.core.textures.heights import normals_from_height, occlusion_from_height
 from plindro.core.textures.kinds import is_grey
-from plindro.core.textures.pixels import as_rgba, read_pixels, to_bytes
+from plindro.core.textures.pixels import as_rgba, to_bytes
 
 _DEPTH = HeightRules().strength
 

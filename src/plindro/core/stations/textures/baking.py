@@ -5,12 +5,14 @@ from pathlib import PurePosixPath
 
 import numpy as np
 
+from plindro.core.files.pixels import read_pixels
 from plindro.core.mesh.mesh import F32, Mesh
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Image, Material, Texture, TextureSlot
 from plindro.core.sheets.pixels import encode, to_linear, to_srgb
-from plindro.core.textures.pixels import read_pixels, to_bytes
+from plindro.core.stations.textures.vertex_colors import with_vertex_colors_baked
+from plindro.core.textures.pixels import to_bytes
 
 _ONES = (1.0, 1.0, 1.0, 1.0)
 
@@ -24,7 +26,7 @@ def with_all_baked(prop: Prop, report: Report) -> Prop:
     shop = _Shop(prop)
     materials = tuple(shop.baked(material) for material in prop.materials)
     prop = replace(prop, materials=materials, images=tuple(shop.images))
-    return _with_transforms(prop)
+    return with_vertex_colors_baked(_with_transforms(prop), report)
 
 
 class _Shop:

@@ -40,6 +40,7 @@ class TextureFacts(StationFacts):
     """An image in use. ``materials`` name it, ``slots`` are the places in them that it fills."""
 
     image: str
+    digest: str = Field("", description="of the image as it came, or of what was packed")
     kind: Kind
     by: By
     slots: list[str]
@@ -52,6 +53,7 @@ class TextureFacts(StationFacts):
     bytes: int
     gpu_bytes: int = Field(description="memory on the GPU as RGBA8 with mips")
     trials: list[TrialFacts] = Field(description="what each codec would give")
+    faults: list[str] = Field([], description="codes of what is wrong with it")
     ships_as: str = Field(description="its name in the prop's file; empty where it is there as a GPU texture alone")
     made: MadeFacts | None
 

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from plindro.core.files.pixels import read_pixels
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.mesh import F32
 from plindro.core.names import clean_name
@@ -20,10 +21,8 @@ from plindro.core.textures.kept import ready_texture, texture_key
 from plindro.core.textures.layouts import Packing
 from plindro.core.textures.making import make_texture
 from plindro.core.textures.mips import mip_sizes
-from plindro.core.textures.pixels import as_rgba, read_pixels
+from plindro.core.textures.pixels import as_rgba
 from plindro.core.textures.rules import Container, Kind, TextureSettings
-
-_DIGITS = 8
 
 
 def pack_materials(
@@ -81,21 +80,28 @@ def _packed(
 ) -> tuple[GpuFile, TextureFacts]:
     asked = context.destination.textures
     values = pack_channels(layout, maps)
+    codec = settings.codecs.get("packed") or asked.codecs.get("packed")
     rules = TextureSettings(
-        "packed", asked.codecs.get("packed"), settings.quality, False, settings.mips, sizes=asked.sizes,
+        "packed", codec, settings.quality, False, settings.mips, sizes=asked.sizes,
         largest=min(settings.largest, asked.largest), sharpening=settings.sharpening, container=container,
         zstd=asked.zstd,
     )  # fmt: skip
-    key = texture_key(hashlib.sha256(values.tobytes()).hexdigest(), layout.model_dump_json(), rules)
+    digest = hashlib.sha256(values.tobytes()).hexdigest()
+    key = texture_key(digest, layout.model_dump_json(), rules)
     ready = ready_texture(key, context.textures, lambda: make_texture(values, rules, report.span(1.0, 1.0)))
-    stem = asked.template.format(
-        image=clean_name(f"{material.name}_{layout.name}"), kind="packed", digest=key[:_DIGITS]
-    )
-    path = f"{asked.folder}/{stem}.{container}" if asked.folder else f"{stem}.{container}"
+    path = asked.path(clean_name(f"{material.name}_{layout.name}"), "packed", key, container)
     height, width, channels = values.shape
-    known: dict[str, Any] = {"slots": [], "materials": [material.name], "alpha": "none", "trials": [], "ships_as": ""}
+    known: dict[str, Any] = {
+        "slots": [],
+        "materials": [material.name],
+        "alpha": "none",
+        "trials": [],
+        "faults": [],
+        "ships_as": "",
+    }
     row = TextureFacts(
         image=f"{material.name}_{layout.name}",
+        digest=digest,
         kind="packed",
         by="choice",
         width=width,

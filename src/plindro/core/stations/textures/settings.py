@@ -45,13 +45,14 @@ class TexturesSettings(StationSettings):
         description="destination: as it asks; source: images as they came; dds, ktx2: GPU textures beside the prop",
     )
     quality: Quality = Field("good", description="how much is tried for a block")
+    codecs: dict[Kind, Codec] = Field({}, description="codec by kind, before what the destination says")
     perceptual: bool = Field(False, description="errors of green count more, in colours alone")
     mips: Mips = Field("lanczos", description="filter of the mips, or none")
     sharpening: float = Field(0.0, ge=0.0, le=2.0, description="share of lost detail that is added back to mips")
     sizes: Sizes = Field("keep", description="keep sizes, or resize to the next power of two")
     largest: int = Field(8192, ge=4, le=16_384, description="most pixels along a side; larger ones are halved")
     roughen: bool = Field(False, description="mips of roughness take up what their normal map's lose")
-    bake: bool = Field(False, description="factors, strengths and UV transforms of materials go into their maps")
+    bake: bool = Field(False, description="factors, vertex colours and UV transforms of materials go into their maps")
     packings: tuple[Packing, ...] = Field(
         (), max_length=8, description="packed textures that every material gets, besides the destination's"
     )

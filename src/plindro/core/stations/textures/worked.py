@@ -7,6 +7,7 @@ from functools import cached_property
 from pathlib import PurePosixPath
 
 from plindro.core.destinations import Destination
+from plindro.core.files.pixels import Pixels, encode_deep, read_pixels
 from plindro.core.findings import Finding
 from plindro.core.names import clean_name
 from plindro.core.prop import GpuFile
@@ -24,14 +25,12 @@ from plindro.core.textures.codec_choice import Alpha, alpha_of
 from plindro.core.textures.faults import content_faults, size_faults
 from plindro.core.textures.kept import ReadyTexture, ready_texture, texture_key
 from plindro.core.textures.kinds import Guess, is_grey, kind_of
-from plindro.core.textures.making import MadeTexture, make_texture
-from plindro.core.textures.mips import mip_sizes
-from plindro.core.textures.pixels import Pixels, encode_deep, read_pixels, to_bytes
-from plindro.core.textures.rules import Container, TextureSettings
+from plindro.core.textures.making import MadeTexture, fitted_size, make_texture
+from plindro.core.textures.mips import MipRules, mip_sizes, resized
+from plindro.core.textures.pixels import to_bytes
+from plindro.core.textures.rules import Container, Sizes, TextureSettings
 
 _DONE = {"flip_green": False, "drop_alpha": False, "height": None}
-_DIGITS = 8
-"""Of a digest in a file's name."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +96,8 @@ class Worked:
             self.use.uses_alpha,
             self.choice.model_dump_json() if self.choice else "",
             self._settings.quality,
-            self._keeps_size,
+            self._sizes,
+            self._largest,
         )
         known = _looked.get(key)
         if known is None:
@@ -107,8 +107,12 @@ class Worked:
         return known
 
     @property
-    def _keeps_size(self) -> bool:
-        return self._settings.sizes == "keep" and self._asked.sizes == "keep"
+    def _sizes(self) -> Sizes:
+        return "power-of-two" if "power-of-two" in (self._settings.sizes, self._asked.sizes) else "keep"
+
+    @property
+    def _largest(self) -> int:
+        return min(self._settings.largest, self._asked.largest)
 
     def _look(self) -> _Looked:
         pixels, values, kind = self._pixels, self._edited.values, self._guess.kind
@@ -121,7 +125,7 @@ class Worked:
             alpha_of(values),
             tuple(trials_of(values, kind, self._settings)),
             tuple(self._faults()),
-            self._edited.is_changed,
+            self._edited.is_changed or self._size != (pixels.width, pixels.height),
         )
 
     def _faults(self) -> Iterator[Finding]:
@@ -129,13 +133,19 @@ class Worked:
         values = self._edited.values
         if self._is_height:
             yield height_made_normal(self.image.name)
-        if self._keeps_size:
-            yield from size_faults(self.image.name, values.shape[1], values.shape[0])
+        yield from size_faults(self.image.name, *self._size)
         yield from content_faults(self.image.name, self._guess.kind, values, uses_alpha=self.use.uses_alpha)
+
+    @property
+    def _size(self) -> tuple[int, int]:
+        return fitted_size(self._pixels.width, self._pixels.height, self._sizes, self._largest)
 
     def changed_image(self) -> Image:
         """The image as it was decided, as PNG; deep where it came so."""
         values = self._edited.values
+        if self._size != (values.shape[1], values.shape[0]):
+            rules = MipRules(border=self.use.border, cutoff=self.use.cutoff)
+            values = resized(values, self._guess.kind, *self._size, rules)
         if self._pixels.bits == 8:
             return encode(f"{PurePosixPath(self.image.name).stem}.png", to_bytes(values))
         name, data = encode_deep(values, self.image.name)
@@ -145,13 +155,13 @@ class Worked:
         settings, asked, kind = self._settings, self._asked, self.looked.guess.kind
         return TextureSettings(
             kind,
-            (self.choice.codec if self.choice else None) or asked.codecs.get(kind),
+            (self.choice.codec if self.choice else None) or settings.codecs.get(kind) or asked.codecs.get(kind),
             settings.quality,
             settings.perceptual,
             settings.mips,
             self.use.border,
-            "power-of-two" if "power-of-two" in (settings.sizes, asked.sizes) else "keep",
-            min(settings.largest, asked.largest),
+            self._sizes,
+            self._largest,
             self.use.cutoff,
             settings.sharpening,
             container,
@@ -184,11 +194,8 @@ class Worked:
         return ready_texture(self.key(container, normals), context.textures, make)
 
     def path(self, container: Container, normals: Image | None) -> str:
-        """Where the texture lies below the folder that is shipped to; its digest keeps those of one name apart."""
         name = clean_name(PurePosixPath(self.image.name).stem)
-        digest = self.key(container, normals)[:_DIGITS]
-        stem = self._asked.template.format(image=name, kind=self.looked.guess.kind, digest=digest)
-        return f"{self._asked.folder}/{stem}.{container}" if self._asked.folder else f"{stem}.{container}"
+        return self._asked.path(name, self.looked.guess.kind, self.key(container, normals), container)
 
     def file(
         self, container: Container, context: Context, report: Report, normals: Image | None = None
@@ -201,6 +208,7 @@ class Worked:
         looked = self.looked
         return TextureFacts(
             image=self.image.name,
+            digest=self.image.digest,
             kind=looked.guess.kind,
             by=looked.guess.by,
             slots=sorted(self.use.slots),
@@ -211,6 +219,7 @@ class Worked:
             bits=looked.bits,
             alpha=looked.alpha,
             trials=list(looked.trials),
+            faults=[finding.code for finding in looked.findings],
             ships_as=f"{PurePosixPath(self.image.name).stem}.png" if looked.is_changed else self.image.name,
             bytes=len(self.image.data),
             gpu_bytes=sum(w * h * 4 for w, h in mip_sizes(looked.width, looked.height)),
