@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from plindro.core.shipping import PrepareResult
 
 settings.register_profile(
-    "reproducible", deadline=None, derandomize=True, max_examples=40, suppress_health_check=[HealthCheck.too_slow]
+    "reproducible", deadline=None, derandomize=True, max_examples=20, suppress_health_check=[HealthCheck.too_slow]
 )
 settings.load_profile("reproducible")
 

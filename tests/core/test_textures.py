@@ -1,6 +1,7 @@
 """Maps: kinds, faults, mips, heights, channels, and images of every depth."""
 
 import io
+from pathlib import Path
 
 import imagecodecs
 import numpy as np
@@ -301,3 +302,10 @@ def test_sizes_are_kept_halved_or_made_powers_of_two() -> None:
         for sizes, most in (("keep", 8192), ("keep", 50), ("power-of-two", 8192), ("power-of-two", 64))  # type: ignore[arg-type]
     ]
     assert [(t.width, len(t.levels)) for t in found] == [(96, 1), (48, 1), (128, 1), (64, 1)]
+
+
+def test_every_map_of_the_demo_holds_something(demo_sources: Path) -> None:
+    for path in sorted(demo_sources.glob("*/*.png")):
+        values = read_pixels(path.read_bytes(), path.name).values
+        codes = {f.code for f in content_faults(path.name, "color", values[::4, ::4], uses_alpha=True)}
+        assert "constant-texture" not in codes, path.name

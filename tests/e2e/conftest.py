@@ -50,10 +50,10 @@ BELLS = (
     "failed",
     "disputed",
     "unwrapped",
-    "textured",
 )
 """What happens to the props that tests have for themselves, all of them bells."""
 OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
+    "can_textured": "oil_can",
     "davit_levels": "davit",
     "drum_placed": "cable_drum",
     "stage_split": "landing_stage",
@@ -65,7 +65,7 @@ WITHOUT_LEVELS = {
     "bell_cut",
     "bell_disputed",
     "bell_unwrapped",
-    "bell_textured",
+    "can_textured",
 }
 """Props whose tests are not about levels: without, they are built again in a fraction of the time."""
 DEMO = {

@@ -31,16 +31,16 @@ def _shown(page: Page) -> np.ndarray:
 
 
 def test_textures_are_made_compared_on_the_gpu_and_taken_back(page: Page, server: Server) -> None:
-    open_bench(page, server, "bell_textured", "Textures")
+    open_bench(page, server, "can_textured", "Textures")
     table = page.get_by_role("region", name="Textures in figures")
-    expect(table.get_by_role("row", name=re.compile("fog_bell_bronze_color"))).to_contain_text("as it came")
+    expect(table.get_by_role("row", name=re.compile("oil_can_tin_color"))).to_contain_text("as it came")
     page.get_by_role("button", name="Make GPU textures").click()
-    made = table.get_by_role("row", name=re.compile("fog_bell_bronze_normal"))
+    made = table.get_by_role("row", name=re.compile("oil_can_tin_normal"))
     expect(made).to_contain_text("BC5", timeout=WAIT)
     expect(made).to_contain_text("°")
-    server.wait(lambda: server.built("bell_textured"), 60)
+    server.wait(lambda: server.built("can_textured"), 60)
     settled(page)
-    page.get_by_role("button", name="fog_bell_bronze_color.png").click()
+    page.get_by_role("button", name="oil_can_tin_color.png").click()
     bar = page.get_by_role("slider", name="where source and result meet")
     expect(bar).to_be_visible(timeout=WAIT)
     # The source on the left, the GPU's own blocks on the right: alike, and not the same.
@@ -64,10 +64,8 @@ def test_textures_are_made_compared_on_the_gpu_and_taken_back(page: Page, server
     page.get_by_role("button", name="1 : 1").click()
     assert axe(page) == []
     page.keyboard.press(".")
-    expect(table.get_by_role("button", name="fog_bell_bronze_normal.png")).to_have_attribute("aria-pressed", "true")
+    expect(table.get_by_role("button", name="oil_can_tin_normal.png")).to_have_attribute("aria-pressed", "true")
     page.get_by_role("radio", name="Lit", exact=True).click()
     page.get_by_role("button", name="On the model").click()
     page.keyboard.press("Control+z")
-    expect(table.get_by_role("row", name=re.compile("fog_bell_bronze_color"))).to_contain_text(
-        "as it came", timeout=WAIT
-    )
+    expect(table.get_by_role("row", name=re.compile("oil_can_tin_color"))).to_contain_text("as it came", timeout=WAIT)

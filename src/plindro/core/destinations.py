@@ -55,11 +55,24 @@ class Destination(StationSettings):
     title: str
     format: Format = "glb"
     level_template: str = "{prop}_LOD{level}"
+    proxy_template: str = Field("{prop}_collision_{index}", description="name of a collision proxy's node")
+    max_proxies: int | None = Field(None, ge=1, description="most collision proxies of a prop")
     max_engine_vertices: int = Field(65_535, gt=0, description="per level, where the engine's indices have 16 bits")
     max_uv_channels: int = Field(8, ge=0, description="UV channels of a mesh")
     light_map: bool = Field(False, description="every prop needs a light map on channel 1")
     tangents: bool = Field(True, description="write tangents for meshes with a normal map")
     textures: TextureRules = TextureRules()
+
+    @field_validator("proxy_template")
+    @classmethod
+    def _is_proxy_template(cls, value: str) -> str:
+        if value.count("{prop}") != 1 or value.count("{index}") != 1:
+            raise ValueError("needs {prop} and {index}, each once")
+        try:
+            value.format(prop="a", index=0)
+        except (KeyError, IndexError, ValueError) as error:
+            raise ValueError("knows only {prop} and {index}") from error
+        return value
 
     @field_validator("level_template")
     @classmethod

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
+from plindro.core.collision.proxies import Proxy
 from plindro.core.measure.change import NO_CHANGE, Change
 from plindro.core.measure.deviation import Deviation
 from plindro.core.mesh.mesh import I32, Mesh
@@ -94,6 +95,7 @@ class Prop:
     images: tuple[Image, ...] = ()
     gpu_files: tuple[GpuFile, ...] = ()
     levels: tuple[Level, ...] = ()
+    proxies: tuple[Proxy, ...] = ()
     unused_materials: tuple[str, ...] = ()
     unit: float = 1.0
     up: Axis = "y"

@@ -113,6 +113,10 @@ class Part:
     origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
+COLLISION_PROXY = "collision proxy"
+"""Kind of a bystander that a prop was shipped with for physics."""
+
+
 @dataclass(frozen=True, slots=True)
 class Bystander:
     """Something in the source without faces: a light, a camera, an empty node ..."""

@@ -50,7 +50,8 @@ def export_model(model: Model, paints: Mapping[str, Paint], *, stem: str | None 
             files[f"{base}_opacity.png"] = _png(_bytes(paint.holes))
             lines.append(f"map_d {base}_opacity.png")
         if paint.height is not None and paint.is_bump:
-            files[f"{base}_height.png"] = _png((np.clip(paint.height, 0, 1) * 65_535).astype(np.uint16))
+            height = (paint.height - paint.height.min()) / np.ptp(paint.height)
+            files[f"{base}_height.png"] = _png((height * 65_535).astype(np.uint16))
             lines.append(f"map_Bump {base}_height.png")
         elif paint.height is not None:
             normals = normal_map(paint.height, paint.relief)

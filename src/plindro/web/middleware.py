@@ -10,7 +10,8 @@ from django.middleware.csrf import CsrfViewMiddleware
 SAFE = frozenset({"GET", "HEAD", "OPTIONS", "TRACE"})
 POLICY = (
     "default-src 'none'",
-    "script-src 'self'",
+    # The physics of the Collision station is compiled by the browser.
+    "script-src 'self' 'wasm-unsafe-eval'",
     "font-src 'self'",
     "img-src 'self' data: blob:",
     "connect-src 'self' blob:",

@@ -904,6 +904,74 @@ export interface components {
              */
             zero_area: boolean;
         };
+        /** CollisionFacts */
+        CollisionFacts: {
+            /**
+             * Added
+             * @description volume beside the prop's, as a share of it
+             */
+            added: number;
+            /**
+             * Enclosed
+             * @description cubic metres that the prop encloses
+             */
+            enclosed: number;
+            /**
+             * Missed
+             * @description share of the prop's surface that lies outside of all proxies
+             */
+            missed: number;
+            /** Proxies */
+            proxies: components["schemas"]["ProxyFacts"][];
+            /**
+             * Volume
+             * @description cubic metres of all together
+             */
+            volume: number;
+        };
+        /**
+         * CollisionSettings
+         * @description Which proxies stand for the prop. None are made unless it is asked for.
+         */
+        CollisionSettings: {
+            /**
+             * Corners
+             * @description most corners of a hull
+             * @default 32
+             */
+            corners: number;
+            /**
+             * Kind
+             * @description simple: the least of box, turned box, ball and capsule
+             * @default none
+             * @enum {string}
+             */
+            kind: "none" | "simple" | "box" | "turned-box" | "ball" | "capsule" | "hull" | "part-hulls" | "pieces";
+            /**
+             * Margin
+             * @description metres that proxies lie outside of the surface
+             * @default 0
+             */
+            margin: number;
+            /**
+             * Mesh
+             * @description file beside the source with proxies modelled by hand
+             * @default
+             */
+            mesh: string;
+            /**
+             * Parts
+             * @description parts with a kind of their own
+             * @default []
+             */
+            parts: components["schemas"]["PartCollision"][];
+            /**
+             * Pieces
+             * @description most convex pieces
+             * @default 8
+             */
+            pieces: number;
+        };
         /**
          * CostSample
          * @description The engine vertices that a threshold in degrees would give.
@@ -1707,7 +1775,7 @@ export interface components {
         };
         /**
          * NamingFacts
-         * @description Names of the file's root, its files and its levels; ``wanted`` is the name before the house's rules.
+         * @description Names of the file's root, its files, levels and proxies; ``wanted`` is the name before the house's rules.
          */
         NamingFacts: {
             /**
@@ -1717,6 +1785,12 @@ export interface components {
             files: string[];
             /** Levels */
             levels: string[];
+            /**
+             * Proxies
+             * @description collision proxies
+             * @default []
+             */
+            proxies: string[];
             /** Root */
             root: string;
             /** Wanted */
@@ -1912,6 +1986,23 @@ export interface components {
              */
             name: string;
             r: components["schemas"]["ChannelSource"];
+        };
+        /**
+         * PartCollision
+         * @description What a part has for itself, apart from the rest of the prop.
+         */
+        PartCollision: {
+            /**
+             * Kind
+             * @description its own kind
+             * @enum {string}
+             */
+            kind: "none" | "simple" | "box" | "turned-box" | "ball" | "capsule" | "hull" | "part-hulls" | "pieces";
+            /**
+             * Part
+             * @description the part's path in the source
+             */
+            part: string;
         };
         /**
          * PartFact
@@ -2423,6 +2514,36 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * ProxyFacts
+         * @description A proxy; ``numbers`` say what it is in itself, in metres.
+         */
+        ProxyFacts: {
+            /** Corners */
+            corners: number;
+            /**
+             * Numbers
+             * @description ball: middle, radius; capsule: both ends, radius; box: middle, half sizes, axes
+             */
+            numbers: number[];
+            /**
+             * Part
+             * @description the part that it is for; empty where it is for the whole
+             */
+            part: string;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "box" | "turned-box" | "ball" | "capsule" | "hull" | "mesh";
+            /** Triangles */
+            triangles: number;
+            /**
+             * Volume
+             * @description cubic metres
+             */
+            volume: number;
         };
         /** RefusedFile */
         RefusedFile: {
@@ -2965,6 +3086,7 @@ export interface components {
         /** StationsFacts */
         StationsFacts: {
             cleanup?: components["schemas"]["CleanupFacts"] | null;
+            collision?: components["schemas"]["CollisionFacts"] | null;
             levels?: components["schemas"]["LevelsFacts"] | null;
             naming?: components["schemas"]["NamingFacts"] | null;
             normals?: components["schemas"]["NormalsFacts"] | null;
@@ -2977,6 +3099,7 @@ export interface components {
         /** StationsSettings */
         StationsSettings: {
             cleanup: components["schemas"]["CleanupSettings"];
+            collision: components["schemas"]["CollisionSettings"];
             levels: components["schemas"]["LevelsSettings"];
             naming: components["schemas"]["NamingSettings"];
             normals: components["schemas"]["NormalsSettings"];

@@ -1,4 +1,5 @@
 import { CLEANUP } from "./cleanup";
+import { COLLISION } from "./collision";
 import { LEVELS } from "./levels";
 import { NAMING } from "./naming";
 import { NORMALS } from "./normals";
@@ -10,4 +11,15 @@ import { TRIANGULATION } from "./triangulation";
 import { UVS } from "./uvs";
 
 /** The stations in their order. A new one is a folder beside this file and one line here. */
-export const STATIONS: Station[] = [SOURCE, PLACEMENT, CLEANUP, TRIANGULATION, NORMALS, UVS, LEVELS, TEXTURES, NAMING];
+export const STATIONS: Station[] = [
+  SOURCE,
+  PLACEMENT,
+  CLEANUP,
+  TRIANGULATION,
+  NORMALS,
+  UVS,
+  LEVELS,
+  TEXTURES,
+  COLLISION,
+  NAMING,
+];

@@ -23,6 +23,7 @@ export function modelOf(
   const bounds = new Box3().setFromObject(object);
   return {
     url: "/api/files/model.glb",
+    proxies: [],
     levels: [{ name: "LOD0", object, meshes }],
     materialNames: pieces.map(({ material }) => material),
     bounds,

@@ -41,6 +41,8 @@ export interface LoadedLevel {
 export interface LoadedModel {
   url: string;
   levels: LoadedLevel[];
+  /** Collision, as the file says of nodes that it is. */
+  proxies: Mesh[];
   materialNames: string[];
   bounds: Box3;
   sphere: Sphere;
@@ -59,37 +61,42 @@ async function loadModel(url: string): Promise<LoadedModel> {
     opacity: 0.2,
     depthWrite: false,
   });
-  const levels = [...root.children].map((object) => {
-    const meshes: LoadedLevel["meshes"] = [];
-    object.traverse((child) => {
-      if (!(child instanceof Mesh)) return;
-      const own = child.material as Material;
-      if (!names.includes(own.name)) names.push(own.name);
-      own.polygonOffset = true;
-      own.polygonOffsetFactor = 1;
-      own.polygonOffsetUnits = 1;
-      const color = APART[names.indexOf(own.name) % APART.length];
-      const flat = new MeshLambertMaterial({
-        color,
-        emissive: color,
-        emissiveIntensity: 0.3,
-        toneMapped: false,
-        polygonOffset: true,
-        polygonOffsetFactor: 1,
-        polygonOffsetUnits: 1,
+  const proxies = root.children.filter(
+    (child): child is Mesh => child instanceof Mesh && "collision" in child.userData,
+  );
+  const levels = root.children
+    .filter((child) => !("collision" in child.userData))
+    .map((object) => {
+      const meshes: LoadedLevel["meshes"] = [];
+      object.traverse((child) => {
+        if (!(child instanceof Mesh)) return;
+        const own = child.material as Material;
+        if (!names.includes(own.name)) names.push(own.name);
+        own.polygonOffset = true;
+        own.polygonOffsetFactor = 1;
+        own.polygonOffsetUnits = 1;
+        const color = APART[names.indexOf(own.name) % APART.length];
+        const flat = new MeshLambertMaterial({
+          color,
+          emissive: color,
+          emissiveIntensity: 0.3,
+          toneMapped: false,
+          polygonOffset: true,
+          polygonOffsetFactor: 1,
+          polygonOffsetUnits: 1,
+        });
+        const wire = new Mesh(child.geometry as BufferGeometry, wireMaterial);
+        wire.visible = false;
+        wire.renderOrder = 2;
+        meshes.push({ mesh: child, own, flat, wire });
       });
-      const wire = new Mesh(child.geometry as BufferGeometry, wireMaterial);
-      wire.visible = false;
-      wire.renderOrder = 2;
-      meshes.push({ mesh: child, own, flat, wire });
+      for (const { mesh, wire } of meshes) mesh.add(wire);
+      return { name: object.name, object, meshes };
     });
-    for (const { mesh, wire } of meshes) mesh.add(wire);
-    return { name: object.name, object, meshes };
-  });
   const first = levels[0];
   if (!first) throw new Error("the model holds no level");
   const bounds = new Box3().setFromObject(first.object);
-  return { url, levels, materialNames: names, bounds, sphere: bounds.getBoundingSphere(new Sphere()) };
+  return { url, levels, proxies, materialNames: names, bounds, sphere: bounds.getBoundingSphere(new Sphere()) };
 }
 
 /** Draw a model's surfaces in another way. */
@@ -105,6 +112,7 @@ export function applyMode(model: LoadedModel, mode: DrawMode): void {
 
 /** Give the graphics memory of a model back. */
 function disposeModel(model: LoadedModel): void {
+  for (const { geometry } of model.proxies) geometry.dispose();
   for (const level of model.levels) {
     for (const { mesh, own, flat } of level.meshes) {
       (mesh.geometry as BufferGeometry).dispose();

@@ -81,6 +81,7 @@ function compose(name: string, parts: LoadedLevel[], model: LoadedModel): Loaded
   object.updateMatrixWorld(true);
   const bounds = new Box3().setFromObject(object);
   return {
+    proxies: [],
     url: model.url,
     materialNames: model.materialNames,
     levels: [{ name, object, meshes: parts.flatMap(({ meshes }) => meshes) }],

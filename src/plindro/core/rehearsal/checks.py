@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from plindro.core.destinations import Destination
 from plindro.core.findings import Finding, Places, Severity, counted, grouped
+from plindro.core.rehearsal.proxies import check_proxies
 from plindro.core.rehearsal.reader import ShippedLevel, ShippedProp, read_shipped
 
 UNIT_TOLERANCE = 2e-3
@@ -37,7 +38,11 @@ class Rehearsal:
 def rehearse(data: bytes, name: str, destination: Destination) -> Rehearsal:
     """Read shipped GLB bytes and check them; raises ``UnreadableFile`` where they cannot be read at all."""
     prop = read_shipped(data, name)
-    findings = _check_chain(prop, destination)
+    pattern = _pattern(destination.proxy_template, "index")
+    named = [(pattern.match(level.name), level) for level in prop.levels]
+    proxies = [(int(match["index"]), level) for match, level in named if match and match["prop"] == prop.name]
+    prop.levels = [level for match, level in named if not match or match["prop"] != prop.name]
+    findings = [*_check_chain(prop, destination), *check_proxies(proxies)]
     for index, level in enumerate(prop.levels):
         findings += _check_level(level, index)
         count, limit = len(level.positions), destination.max_engine_vertices
@@ -51,6 +56,12 @@ def rehearse(data: bytes, name: str, destination: Destination) -> Rehearsal:
     return Rehearsal(prop.name, levels, tuple(findings))
 
 
+def _pattern(template: str, number: str) -> re.Pattern[str]:
+    """What finds names of a template: groups ``prop`` and the ``number``."""
+    named = re.escape(template).replace(r"\{prop\}", "(?P<prop>.+)").replace(rf"\{{{number}\}}", rf"(?P<{number}>\d+)")
+    return re.compile(named + r"\Z")
+
+
 def _stop(code: str, message: str, count: int = 1, level: int | None = None, places: Places | None = None) -> Finding:
     return Finding(code, Severity.STOP, message, count, level, places=places)
 
@@ -62,9 +73,7 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
         findings.append(_stop("several-roots", f"{prop.n_roots} root nodes where one is expected", prop.n_roots))
     if not prop.levels:
         return [*findings, _stop("levels-missing", "no mesh node lies below the root; there is nothing to draw", 0)]
-    escaped = re.escape(destination.level_template)
-    named = escaped.replace(r"\{prop\}", "(?P<prop>.+)").replace(r"\{level\}", r"(?P<level>\d+)")
-    pattern = re.compile(named + r"\Z")
+    pattern = _pattern(destination.level_template, "level")
     numbers = []
     for index, level in enumerate(prop.levels):
         expected = destination.level_template.format(prop=prop.name, level=index)

@@ -6,7 +6,9 @@ from typing import Any
 
 from plindro.core.findings import Finding, Severity
 from plindro.core.shipping.prepare import PrepareResult
+from plindro.core.stations.collision import COLLISION
 from plindro.core.stations.levels import LEVELS, ChainFacts, StateFacts
+from plindro.core.stations.naming import NAMING
 from plindro.core.stations.textures import TEXTURES
 
 LEVEL_KEYS = frozenset({
@@ -27,6 +29,7 @@ def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict
         ],
         "levels": _levels(chain),
         **({"textures": textures} if (textures := _textures(result)) else {}),
+        **({"collision": collision} if (collision := _collision(result)) else {}),
         **({"states": [_state(state) for state in chain.states]} if chain is not None and chain.states else {}),
         "findings": [finding.as_dict() for finding in result.findings],
         "seconds": round(result.seconds, 3),
@@ -42,6 +45,15 @@ def _textures(result: PrepareResult) -> list[dict[str, Any]]:
         for row in (facts.textures if facts else ())
         if row.made is not None
     ]
+
+
+def _collision(result: PrepareResult) -> dict[str, Any]:
+    """The collision proxies under their names, and how they fit."""
+    facts, names = result.facts.of(COLLISION), result.facts.of(NAMING)
+    if facts is None or names is None or not facts.proxies:
+        return {}
+    rows = [{"name": name, **row.model_dump()} for name, row in zip(names.proxies, facts.proxies, strict=True)]
+    return {"proxies": rows, **facts.model_dump(exclude={"proxies"})}
 
 
 def _levels(chain: ChainFacts | None) -> list[dict[str, Any]]:

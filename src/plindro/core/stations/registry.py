@@ -4,6 +4,7 @@ from typing import Any
 
 from plindro.core.station import Station
 from plindro.core.stations.cleanup import CLEANUP
+from plindro.core.stations.collision import COLLISION
 from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.naming import NAMING
 from plindro.core.stations.normals import NORMALS
@@ -22,5 +23,6 @@ STATIONS: tuple[Station[Any, Any], ...] = (
     UVS,
     LEVELS,
     TEXTURES,
+    COLLISION,
     NAMING,
 )

@@ -76,7 +76,7 @@ export function TextureBench({ prop, row, draft, model, address, onModel, setOnM
         />
         <SelectBox
           label="Mip level"
-          className="w-36"
+          className="w-44"
           value={`${Math.min(look.level, levels - 1)}`}
           options={Array.from({ length: levels }, (_, k) => ({ value: `${k}`, label: mipName(row, k) }))}
           onChange={(level) => change({ level: Number(level) })}
@@ -146,7 +146,7 @@ export function TextureBench({ prop, row, draft, model, address, onModel, setOnM
 
 function mipName(row: TextureRow, level: number): string {
   const [width, height] = [row.made?.width ?? row.width, row.made?.height ?? row.height];
-  return `mip ${level}, ${count(Math.max(width >> level, 1))} px${height === width ? "" : ` × ${count(Math.max(height >> level, 1))}`}`;
+  return `mip ${level}, ${count(Math.max(width >> level, 1))}${height === width ? "" : ` × ${count(Math.max(height >> level, 1))}`} px`;
 }
 
 /** What stands on either side, and how far apart they are. */

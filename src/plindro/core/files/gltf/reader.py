@@ -22,7 +22,7 @@ from plindro.core.files.sidefiles import SideFiles
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.mesh import F32, F64, I32, Mesh, make_mesh
 from plindro.core.mesh.numbering import weld_positions
-from plindro.core.scene import Bystander, Material, Part, Scene, is_flattening, with_own_paths
+from plindro.core.scene import COLLISION_PROXY, Bystander, Material, Part, Scene, is_flattening, with_own_paths
 
 TRIANGLES, STRIP, FAN = 4, 5, 6
 _OTHER_MODES = {0: "points", 1: "lines", 2: "lines", 3: "lines"}
@@ -65,7 +65,7 @@ def read_gltf(data: bytes, name: str, side_files: SideFiles, census: Census) -> 
     cache: dict[int, list[_Piece]] = {}
     for spot in _walk(document, census):
         node = spot.node
-        if node.get("mesh") is None:
+        if node.get("mesh") is None or _is_proxy(node):
             gathered.bystanders.append(Bystander(spot.name, spot.path, _kind(node)))
             continue
         if node["mesh"] not in cache:
@@ -119,8 +119,16 @@ class _Spot:
     is_hidden: bool
 
 
+def _is_proxy(node: dict[str, Any]) -> bool:
+    """Whether a node says of itself that it is a collision proxy, and nothing to be drawn."""
+    extras = node.get("extras")
+    return isinstance(extras, dict) and "collision" in extras
+
+
 def _kind(node: dict[str, Any]) -> str:
     """What a node without a mesh is; a group where others hang below it."""
+    if _is_proxy(node):
+        return COLLISION_PROXY
     if node.get("camera") is not None:
         return "camera"
     extensions = node.get("extensions")

@@ -1,4 +1,5 @@
-"""Writing a chain as GLB: one root node with the prop's name, below it one mesh node a level, materials shared.
+"""Writing a chain as GLB: one root node with the prop's name, below it one mesh node a level, materials shared, then
+its collision proxies.
 
 The same prop gives the same bytes: no clock, no random names, a fixed order of keys.
 """
@@ -12,6 +13,7 @@ from urllib.parse import quote
 import numpy as np
 from numpy.typing import NDArray
 
+from plindro.core.collision.proxies import Proxy
 from plindro.core.files.gltf.container import BIN_CHUNK, CHUNK_HEADER, HEADER, JSON_CHUNK, MAGIC
 from plindro.core.files.named_parts import named_parts
 from plindro.core.mesh.mesh import I64, Mesh
@@ -86,6 +88,9 @@ def write_glb(prop: Prop) -> bytes:
         else:
             writer.document["nodes"].append(_mesh_node(writer, level.name, level.mesh, used, materials))
             writer.document["nodes"][0]["children"].append(len(writer.document["nodes"]) - 1)
+    for proxy in prop.proxies:
+        writer.document["nodes"].append(_proxy_node(writer, proxy))
+        writer.document["nodes"][0]["children"].append(len(writer.document["nodes"]) - 1)
     _write_materials(writer, prop, materials)
     return _pack(writer)
 
@@ -118,6 +123,21 @@ def _mesh_node(writer: _Writer, name: str, mesh: Mesh, used: list[int], material
     ]
     writer.document["meshes"].append({"name": name, "primitives": primitives})
     return {"name": name, "mesh": len(writer.document["meshes"]) - 1}
+
+
+def _proxy_node(writer: _Writer, proxy: Proxy) -> dict[str, Any]:
+    """A node with a collision proxy: places alone, and in its extras what it is in itself."""
+    corners = proxy.mesh.points.astype(np.float32)
+    primitive = {
+        "attributes": {"POSITION": writer.accessor(corners, "VEC3", FLOAT, ARRAY_BUFFER, bounds=True)},
+        "indices": writer.accessor(
+            proxy.mesh.triangles.reshape(-1).astype(np.uint16), "SCALAR", UINT16, ELEMENT_ARRAY_BUFFER
+        ),
+        "mode": 4,
+    }
+    writer.document["meshes"].append({"name": proxy.name, "primitives": [primitive]})
+    extras = {"collision": {"shape": proxy.shape, "numbers": [round(number, 6) for number in proxy.numbers]}}
+    return {"name": proxy.name, "mesh": len(writer.document["meshes"]) - 1, "extras": extras}
 
 
 def _write_parts(writer: _Writer, prop: Prop, level: Level, used: list[int], materials: list[Material]) -> None:

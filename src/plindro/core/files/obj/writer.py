@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from plindro.core.collision.proxies import Proxy
 from plindro.core.files.images import image_file
 from plindro.core.files.named_parts import named_parts
 from plindro.core.mesh.mesh import Mesh
@@ -16,7 +17,8 @@ from plindro.core.shading.smoothing import smoothing_groups
 
 
 def write_obj(prop: Prop) -> dict[str, bytes]:
-    """Files of a prop with levels, by name: the OBJ, its MTL and the images; an object a level, or a level and part.
+    """Files of a prop with levels, by name: the OBJ, its MTL and the images; an object a level, or a level and part,
+    and an object a collision proxy.
 
     Raises ``ValueError`` where there are no levels.
     """
@@ -32,6 +34,8 @@ def write_obj(prop: Prop) -> dict[str, bytes]:
                 _write_object(lines, title, mesh, names, offsets)
         else:
             _write_object(lines, level.name, level.mesh, names, offsets)
+    for proxy in prop.proxies:
+        _write_proxy(lines, proxy, offsets)
     files = {f"{prop.name}.obj": ("\n".join(lines) + "\n").encode()}
     files.update(_library(prop, names))
     return files
@@ -72,6 +76,13 @@ def _write_object(lines: list[str], title: str, mesh: Mesh, materials: dict[int,
             group = groups[face]
             lines.append(f"s {group or 'off'}")
         lines.append("f " + " ".join(corners[starts[face] : starts[face + 1]]))
+
+
+def _write_proxy(lines: list[str], proxy: Proxy, offsets: list[int]) -> None:
+    """Append the lines of a collision proxy: places alone."""
+    lines += [f"o {proxy.name}", "s off", *_rows("v", proxy.mesh.points, 9)]
+    lines += [f"f {a} {b} {c}" for a, b, c in (proxy.mesh.triangles + offsets[0]).tolist()]
+    offsets[0] += len(proxy.mesh.points)
 
 
 def _rows(key: str, values: NDArray[Any], digits: int) -> Iterable[str]:

@@ -19,7 +19,7 @@ from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.geometry import unit
 from plindro.core.mesh.mesh import F32, F64, Mesh, make_mesh
 from plindro.core.mesh.surgery import turn_faces
-from plindro.core.scene import Bystander, Part, Scene, is_flattening, with_own_paths
+from plindro.core.scene import COLLISION_PROXY, Bystander, Part, Scene, is_flattening, with_own_paths
 
 _KINDS = {
     "Camera": "camera", "BasisCurves": "curve", "NurbsCurves": "curve", "HermiteCurves": "curve",
@@ -122,6 +122,14 @@ def _uv_names(stage: Any) -> tuple[str, ...]:
     return (*usual[:1], *sorted(found - set(usual[:1])))
 
 
+def _is_proxy(prim: Any) -> bool:
+    """Whether a prim is there for physics alone: it collides, and is a guide that is not drawn."""
+    from pxr import UsdGeom, UsdPhysics
+
+    guide = UsdGeom.Imageable(prim).ComputePurpose() == UsdGeom.Tokens.guide
+    return guide and prim.HasAPI(UsdPhysics.CollisionAPI)
+
+
 def _gather(stage: Any, uv_names: tuple[str, ...], materials: PreviewMaterials, name: str, census: Census) -> _Gathered:
     from pxr import UsdGeom, UsdLux
 
@@ -133,7 +141,9 @@ def _gather(stage: Any, uv_names: tuple[str, ...], materials: PreviewMaterials, 
     for prim in _prims(stage):
         path = str(prim.GetPath()).lstrip("/")
         kind = str(prim.GetTypeName())
-        if prim.IsA(UsdGeom.Mesh):
+        if _is_proxy(prim):
+            gathered.bystanders.append(Bystander(prim.GetName(), path, COLLISION_PROXY))
+        elif prim.IsA(UsdGeom.Mesh):
             matrix = np.array(cache.GetLocalToWorldTransform(prim), np.float64).T
             piece, dropped = _read_mesh(prim, matrix, uv_names, materials, name)
             gathered.n_dropped += dropped

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from plindro.core.collision.proxies import Proxy
 from plindro.core.files.images import image_file
 from plindro.core.files.named_parts import named_parts
 from plindro.core.mesh.mesh import Mesh
@@ -42,6 +43,8 @@ def write_usd(prop: Prop, suffix: str = ".usdc") -> dict[str, bytes]:
         }
         for title, mesh in _objects(prop):
             _write_mesh(stage, f"{root_path}/{_identifier(title)}", mesh, bound, UsdShade)
+        for proxy in prop.proxies:
+            _write_proxy(stage, f"{root_path}/{_identifier(proxy.name)}", proxy)
         stage.GetRootLayer().Save()
         del stage
         return {f"{prop.name}{suffix}": path.read_bytes(), **files}
@@ -104,6 +107,22 @@ def _write_mesh(stage: Any, path: str, mesh: Mesh, bound: dict[int, Any], shade:
             "materialBind",
         )
         shade.MaterialBindingAPI.Apply(subset.GetPrim()).Bind(bound[index])
+
+
+def _write_proxy(stage: Any, path: str, proxy: Proxy) -> None:
+    """A collision proxy as USD's physics schema has it: not drawn, its own convex hull."""
+    from pxr import UsdGeom, UsdPhysics, Vt
+
+    geom = UsdGeom.Mesh.Define(stage, path)
+    points = np.ascontiguousarray(proxy.mesh.points, np.float32)
+    geom.CreatePointsAttr(Vt.Vec3fArray.FromNumpy(points))
+    geom.CreateFaceVertexCountsAttr(Vt.IntArray.FromNumpy(np.full(len(proxy.mesh.triangles), 3, np.int32)))
+    geom.CreateFaceVertexIndicesAttr(Vt.IntArray.FromNumpy(np.ascontiguousarray(proxy.mesh.triangles.reshape(-1))))
+    geom.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
+    geom.CreateExtentAttr(Vt.Vec3fArray.FromNumpy(np.stack([points.min(axis=0), points.max(axis=0)])))
+    geom.CreatePurposeAttr(UsdGeom.Tokens.guide)
+    UsdPhysics.CollisionAPI.Apply(geom.GetPrim())
+    UsdPhysics.MeshCollisionAPI.Apply(geom.GetPrim()).CreateApproximationAttr(UsdPhysics.Tokens.convexHull)
 
 
 def _write_material(stage: Any, path: str, prop: Prop, material: Material, files: dict[str, bytes]) -> Any:

@@ -23,7 +23,8 @@ def _run(prop: Prop, settings: NamingSettings, report: Report, context: Context)
 
 def _inputs(settings: NamingSettings, context: Context) -> str:
     """The settings, and how the destination names things."""
-    return f"{settings.model_dump_json()}|{context.destination.format}|{context.destination.level_template}"
+    asked = context.destination
+    return f"{settings.model_dump_json()}|{asked.format}|{asked.level_template}|{asked.proxy_template}"
 
 
 NAMING = Station(
@@ -31,7 +32,7 @@ NAMING = Station(
     title="Naming",
     settings=NamingSettings,
     facts=NamingFacts,
-    version=4,
+    version=5,
     share=0,
     run=_run,
     inputs=_inputs,

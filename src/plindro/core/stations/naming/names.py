@@ -39,6 +39,11 @@ def level_name(root: str, index: int, destination: Destination) -> str:
     return destination.level_template.format(prop=root, level=index)
 
 
+def proxy_name(root: str, index: int, destination: Destination) -> str:
+    """The name of a collision proxy's node."""
+    return destination.proxy_template.format(prop=root, index=index)
+
+
 def names_under(root: str, n_levels: int, destination: Destination) -> ShippedNames:
     """All names of what ships under ``root``."""
     return ShippedNames(

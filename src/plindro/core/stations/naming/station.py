@@ -8,7 +8,7 @@ from plindro.core.names import is_reserved
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.stations.naming.facts import NamingFacts
-from plindro.core.stations.naming.names import house_name, names_of, root_name
+from plindro.core.stations.naming.names import house_name, names_of, proxy_name, root_name
 from plindro.core.stations.naming.settings import NamingSettings
 
 
@@ -24,5 +24,14 @@ def run(prop: Prop, settings: NamingSettings, report: Report, destination: Desti
         report.find(Finding("name-reserved", Severity.STOP, text))
     (names,) = names_of(prop.name, settings, destination, len(prop.levels))
     levels = tuple(replace(level, name=own) for level, own in zip(prop.levels, names.levels, strict=True))
-    report.state(NamingFacts(wanted=wanted, root=names.root, files=list(names.files), levels=list(names.levels)))
-    return replace(prop, name=names.root, levels=levels)
+    proxies = tuple(replace(p, name=proxy_name(names.root, k, destination)) for k, p in enumerate(prop.proxies))
+    report.state(
+        NamingFacts(
+            wanted=wanted,
+            root=names.root,
+            files=list(names.files),
+            levels=list(names.levels),
+            proxies=[proxy.name for proxy in proxies],
+        )
+    )
+    return replace(prop, name=names.root, levels=levels, proxies=proxies)

@@ -161,7 +161,7 @@ def _report_choice(scene: Scene, reasons: list[str], settings: SourceSettings, r
 
 
 def _plural(kind: str) -> str:
-    return "empties" if kind == "empty" else f"{kind}s"
+    return f"{kind[:-1]}ies" if kind.endswith("y") else f"{kind}s"
 
 
 def _own_parts(scene: Scene, settings: SourceSettings, plans: list[PropPlan], report: Report) -> tuple[int, ...]:

@@ -1,0 +1,1 @@
+"""Collision proxies: simple closed convex shapes fitted around a mesh."""
