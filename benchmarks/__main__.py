@@ -10,6 +10,7 @@ import sys
 import trimesh
 
 from benchmarks.cleanup import cleanup
+from benchmarks.colliding import collision
 from benchmarks.compressing import compression
 from benchmarks.cutting import triangulation
 from benchmarks.meshes import grid_obj
@@ -51,6 +52,7 @@ ALL = {
     "even": even,
     "unwrapping": unwrapping,
     "compression": compression,
+    "collision": collision,
     "serving": serving,
     "trust": trust,
 }

@@ -33,7 +33,7 @@ from plindro.core.shading.normals import normals_by_angle
 from plindro.core.shipping import PrepareResult
 from plindro.core.stations.levels import LevelsSettings, LevelTarget, place, run
 from plindro.core.stations.levels.texture_steps import smaller_image, with_texture_steps
-from plindro.demo import DEMO_PROPS, build_prop
+from plindro.demo import build_prop
 from tests.shapes import bumpy_sphere, join, moved, random_rotation
 
 lengths = st.floats(1e-4, 1e3)
@@ -87,7 +87,7 @@ def _picture(mesh: Mesh, two_sided: np.ndarray, turn: np.ndarray, distance: floa
     return there, normals.reshape(coarse, FINE, coarse, FINE, 3).sum(axis=(1, 3))
 
 
-@pytest.mark.parametrize("stem", list(DEMO_PROPS))
+@pytest.mark.parametrize("stem", ["fog_bell", "davit", "rope_coil", "weather_vane", "oil_can", "tide_board"])
 def test_no_switch_is_seen_where_it_is_proposed(stem: str, demo_result: Callable[[str], PrepareResult]) -> None:
     """Both levels drawn at the true pixel size from the proposed distance, from sides of the test's own."""
     prop = demo_result(stem).built.prop

@@ -50,6 +50,7 @@ BELLS = (
     "failed",
     "disputed",
     "unwrapped",
+    "stopped",
 )
 """What happens to the props that tests have for themselves, all of them bells."""
 OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {
@@ -65,6 +66,7 @@ WITHOUT_LEVELS = {
     "bell_cut",
     "bell_disputed",
     "bell_unwrapped",
+    "bell_stopped",
     "can_textured",
 }
 """Props whose tests are not about levels: without, they are built again in a fraction of the time."""

@@ -213,6 +213,29 @@ def test_mesh_for_a_level_is_taken_checked_and_given_back(call, client, prop, ru
     assert call("GET", f"props/{prop}")[1]["levels"] == before["levels"]
 
 
+def test_collision_by_hand_is_taken_checked_and_given_back(call, client, prop, run_jobs) -> None:
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    def send(name: str, data: bytes):
+        return client.post(f"/api/props/{prop}/collision/mesh", {"files": SimpleUploadedFile(name, data)})
+
+    tetrahedron = b"v 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 0 1\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 1 4 3\n"
+    assert send("stops.obj", tetrahedron).status_code == 200
+    run_jobs()
+    built = call("GET", f"props/{prop}")[1]
+    assert built["undo"]["label"] == "Collision: by hand, stops.obj"
+    assert [row["shape"] for row in built["facts"]["collision"]["proxies"]] == ["mesh"]
+    assert len(built["facts"]["naming"]["proxies"]) == 1
+    assert send("open.obj", sheet_obj(3)).status_code == 200
+    run_jobs()
+    held = call("GET", f"props/{prop}")[1]
+    assert held["readiness"] == "held"
+    assert "collision-mesh-open" in [finding["code"] for finding in held["findings"]]
+    assert send("none.txt", b"").status_code == 422
+    call("POST", f"props/{prop}/undo")
+    assert call("GET", f"props/{prop}")[1]["settings"]["collision"]["mesh"] == "stops.obj"
+
+
 def test_settings_of_an_earlier_version_are_read_changed_and_undone_in_the_words_of_now(call, prop, run_jobs) -> None:
     Prop.objects.update(overrides={"levels": {"lowest": 60}, "normals": {"weights": "area"}}, settings_version=1)
     seen = call("GET", f"props/{prop}")[1]

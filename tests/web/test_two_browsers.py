@@ -67,7 +67,14 @@ def test_names_and_lines_are_not_overwritten_unseen(call, prop, decide, what) ->
     assert decide(BOB, said["version"], what, **{what: second})[0] == 200
 
 
-@pytest.mark.parametrize(("address", "key"), [("source", "source"), ("levels/1/mesh", "levels.levels")])
+@pytest.mark.parametrize(
+    ("address", "key"),
+    [
+        ("source", "source"),
+        ("levels/1/mesh", "levels.levels"),
+        ("collision/mesh", "collision.mesh"),
+    ],
+)
 def test_files_are_not_put_over_those_of_another_unseen(call, client, prop, address, key) -> None:
     def send(browser: str, size: int, version: int):
         files = {"files": SimpleUploadedFile(f"of_{browser}.obj", sheet_obj(size))}

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
+from scipy.spatial import ConvexHull
 
 from plindro.core.collision.balls import smallest_ball
 from plindro.core.collision.boxes import least_box
@@ -49,14 +49,9 @@ class Points:
         if not len(points):
             raise ValueError("there is nothing to fit a proxy to")
         self.size = float(np.ptp(points, axis=0).max()) or 1e-3
-        try:
-            self.hull = ConvexHull(points)
-            if self.hull.volume < 1e-9 * self.size**3:
-                raise QhullError("flat")
-        except (QhullError, ValueError):
-            self.hull = ConvexHull(_thickened(points, _THIN * self.size))
+        self.hull = ConvexHull(_thickened(points, _THIN * self.size))
         self.corners: F64 = self.hull.points[self.hull.vertices]
-        self.sides, _ = sides_without_repeats(self.hull)
+        self.sides = sides_without_repeats(self.hull)
 
     def fitted(self, shape: Shape, margin: float, most: int) -> Proxy:
         """The least proxy of a shape that lies ``margin`` metres and more outside of all points."""
@@ -83,13 +78,12 @@ def own_volume(proxy: Proxy) -> float:
 
 
 def _thickened(points: F64, by: float) -> F64:
-    """Points in a plane, on a line or in one place, moved to both sides of it."""
+    """Points that all but lie in a plane, on a line or in one place, moved to both sides of it."""
     centred = points - points.mean(axis=0)
-    _, spans, axes = np.linalg.svd(centred, full_matrices=True)
-    spans = np.pad(spans, (0, 3 - len(spans)))
-    thin = [axes[k] for k in range(3) if spans[k] <= 1e-6 * max(spans[0], 1e-300) or k == 2]
-    for axis in thin:
-        points = np.concatenate([points - by * axis, points + by * axis])
+    _, axes = np.linalg.eigh(centred.T @ centred)
+    for axis in axes.T:
+        if np.ptp(centred @ axis) < by:
+            points = np.concatenate([points - by * axis, points + by * axis])
     return points
 
 

@@ -48,8 +48,8 @@ def corners_of(planes: F64, inside: F64, size: float) -> F64:
     return result
 
 
-def sides_without_repeats(hull: ConvexHull) -> tuple[F64, F64]:
-    """(F, 4) planes of a hull's faces, those of one face once, and (F,) their areas; the largest first."""
+def sides_without_repeats(hull: ConvexHull) -> F64:
+    """(F, 4) planes of a hull's faces, those of one face once; the largest first."""
     a, b, c = (hull.points[hull.simplices[:, k]] for k in range(3))
     areas = 0.5 * np.linalg.norm(np.cross(b - a, c - a), axis=1)
     size = float(np.ptp(hull.points, axis=0).max())
@@ -57,4 +57,5 @@ def sides_without_repeats(hull: ConvexHull) -> tuple[F64, F64]:
     _, first, group = np.unique(key, axis=0, return_index=True, return_inverse=True)
     total = np.bincount(group.reshape(-1), areas)
     order = np.argsort(-total, kind="stable")
-    return hull.equations[first[order]], total[order]
+    sides: F64 = hull.equations[first[order]]
+    return sides

@@ -32,11 +32,6 @@ class Voxels:
         """Cubic metres enclosed: voxels that the surface passes through count half."""
         return float((self.filled.sum() - 0.5 * self.touched.sum()) * self.side**3)
 
-    def middles(self) -> F64:
-        """(X, Y, Z, 3) the voxels' middles."""
-        result: F64 = self.low + (np.stack(np.indices(self.filled.shape), axis=-1) + 0.5) * self.side
-        return result
-
 
 def voxels_of(mesh: Mesh, along: int) -> Voxels:
     """The voxels of a triangle mesh, ``along`` of them on its longest side. What cannot be reached from outside without

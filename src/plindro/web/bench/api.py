@@ -84,6 +84,16 @@ def set_hand_made(
     return queries.detail(prop.pk, author_of(request))
 
 
+@router.post("/props/{prop_id}/collision/mesh", operation_id="props_set_collision_mesh", response=DECIDED)
+def set_collision_mesh(
+    request: HttpRequest, prop_id: int, files: File[list[UploadedFile]], version: int | None = None
+) -> PropDetail:
+    """Take a mesh whose shells are the prop's collision proxies."""
+    with sorted_files(request, files) as upload:
+        prop = hand_made.set_collision_mesh(prop_id, upload, _seen(request, version))
+    return queries.detail(prop.pk, author_of(request))
+
+
 @router.post("/props/{prop_id}/preview", operation_id="props_preview", response=PreviewOut)
 def preview(request: HttpRequest, prop_id: int, triangles: int) -> PreviewOut:
     """The level of so many triangles as it would ship; ask again while it is being made."""

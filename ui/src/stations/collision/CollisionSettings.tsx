@@ -1,19 +1,43 @@
 import type { PropDetail } from "../../api/client";
 import { SelectBox } from "../../parts/SelectBox";
 import type { Decide } from "../bench";
+import { MeshFile } from "../MeshFile";
 import { Labelled, settingFields } from "../settingFields";
 import { type Kind, KINDS } from "./words";
 
 const AS_ALL = "as-all";
 
-/** The kind of the whole, its measures, and parts with a kind of their own. */
+/** What stops: a mesh from a file, or what is fitted. */
 export function CollisionSettings({ prop, decide }: { prop: PropDetail; decide: Decide }) {
+  const settings = prop.settings.collision;
+  return (
+    <div className="space-y-2.5">
+      <Labelled words="Modelled by hand" beside>
+        <div className="w-48">
+          <MeshFile
+            prop={prop}
+            address="collision/mesh"
+            label="Collision mesh"
+            hint="each of its shells is a proxy; all must be closed and convex"
+            name={settings.mesh || null}
+            removal="Fit the collision again"
+            onRemove={() => decide("collision", { mesh: "" })}
+          />
+        </div>
+      </Labelled>
+      {settings.mesh === "" && <Fitted prop={prop} decide={decide} />}
+    </div>
+  );
+}
+
+/** What is fitted: the kind of the whole, its measures, and parts with a kind of their own. */
+function Fitted({ prop, decide }: { prop: PropDetail; decide: Decide }) {
   const settings = prop.settings.collision;
   const field = settingFields("collision", settings, decide);
   const kinds = new Set<Kind>([settings.kind, ...settings.parts.map(({ kind }) => kind)]);
   const hasHulls = kinds.has("hull") || kinds.has("part-hulls") || kinds.has("pieces");
   return (
-    <div className="space-y-2.5">
+    <>
       {field.choice("kind", "The prop is stopped by", KINDS, { label: "Kind of collision" })}
       {kinds.size > 1 || settings.kind !== "none" ? (
         <>
@@ -25,7 +49,7 @@ export function CollisionSettings({ prop, decide }: { prop: PropDetail; decide: 
         <p className="text-sm text-quiet">Nothing ships for physics.</p>
       )}
       {prop.parts.length > 1 && <PartKinds prop={prop} decide={decide} />}
-    </div>
+    </>
   );
 }
 
