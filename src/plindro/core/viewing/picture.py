@@ -11,6 +11,7 @@ from plindro.core.measure.raster import rasterise
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F64, Mesh
 from plindro.core.prop import Prop
+from plindro.core.sheets.pixels import to_linear, to_srgb
 
 FIELD_OF_VIEW = 26.0
 EYE_DIRECTION = (0.62, 0.36, 0.7)
@@ -107,7 +108,7 @@ def _shade(prop: Prop, mesh: Mesh, triangle: NDArray[np.int64], weights: F64, ey
     mirrored = 0.5 + 0.5 * (2 * np.einsum("ij,ij->i", normals, to_eye) * normals[:, 1] - to_eye[:, 1])
     gloss = (metallic * (1 - 0.6 * roughness) * mirrored)[:, None] * tint * 0.9
     linear = color * light * (1 - 0.65 * metallic[:, None]) + tint * shine[:, None] * 1.4 + gloss + glow
-    return np.concatenate([_to_srgb(np.clip(linear, 0, 1)), cover[:, None]], axis=1)
+    return np.concatenate([to_srgb(np.clip(linear, 0, 1)), cover[:, None]], axis=1)
 
 
 def _surface(prop: Prop, mesh: Mesh, triangle, blend):  # type: ignore[no-untyped-def]
@@ -126,7 +127,7 @@ def _surface(prop: Prop, mesh: Mesh, triangle, blend):  # type: ignore[no-untype
         texture = material.texture("base_color")
         if texture is not None and texture.channel < len(uv):
             texels = _sample(prop, texture.image, uv[texture.channel][at])
-            base[:, :3] *= _to_linear(texels[:, :3])
+            base[:, :3] = base[:, :3] * to_linear(texels[:, :3])
             base[:, 3] *= texels[:, 3]
         texture = material.texture("metallic_roughness")
         if texture is not None and texture.channel < len(uv):
@@ -134,7 +135,7 @@ def _surface(prop: Prop, mesh: Mesh, triangle, blend):  # type: ignore[no-untype
             rough, metal = rough * texels[:, 1], metal * texels[:, 2]
         texture = material.texture("emissive")
         if texture is not None and texture.channel < len(uv):
-            light = light * _to_linear(_sample(prop, texture.image, uv[texture.channel][at])[:, :3])
+            light = light * to_linear(_sample(prop, texture.image, uv[texture.channel][at])[:, :3])
         color[at], roughness[at], metallic[at], glow[at] = base[:, :3], rough, metal, light
         if material.alpha_mode == "MASK":
             cover[at] = base[:, 3] >= material.alpha_cutoff
@@ -160,11 +161,3 @@ def _sample(prop: Prop, image: int, uv: F64) -> F64:
     top = texels[y0, x0] * (1 - fx) + texels[y0, x1] * fx
     bottom = texels[y1, x0] * (1 - fx) + texels[y1, x1] * fx
     return top * (1 - fy) + bottom * fy
-
-
-def _to_linear(values: F64) -> F64:
-    return np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4)
-
-
-def _to_srgb(values: F64) -> F64:
-    return np.where(values <= 0.0031308, values * 12.92, 1.055 * np.maximum(values, 1e-9) ** (1 / 2.4) - 0.055)

@@ -99,6 +99,8 @@ export class PlayWorld {
     const controller = this.world.createCharacterController(0.01);
     controller.enableAutostep(0.3, 0.1, false);
     controller.enableSnapToGround(0.3);
+    // He would slide along a side that he meets aslant, and it would not show that it stops him.
+    controller.setSlideEnabled(false);
     this.walker = {
       body,
       collider,
@@ -145,7 +147,7 @@ export class PlayWorld {
     const { body, collider, controller, direction, start } = walker;
     if (walker.still >= STILL.seconds || walker.seconds >= MOST_SECONDS) return null;
     const by = WALKER.pace / RATE;
-    const wanted = { x: direction.x * by, y: -GRAVITY / RATE / 10, z: direction.z * by };
+    const wanted = { x: direction.x * by, y: 0, z: direction.z * by };
     controller.computeColliderMovement(collider, wanted);
     const moved = controller.computedMovement();
     const at = body.translation();

@@ -31,6 +31,8 @@ export function SplitBar({ frame, at, onMove }: SplitBarProps) {
       onKeyDown={(event) => {
         if (event.key === "ArrowLeft") moved(at - STEP);
         else if (event.key === "ArrowRight") moved(at + STEP);
+        else if (event.key === "Home") moved(0);
+        else if (event.key === "End") moved(1);
         else return;
         event.preventDefault();
         event.stopPropagation();

@@ -4,15 +4,18 @@ from dataclasses import replace
 from pathlib import PurePosixPath
 
 import numpy as np
-from PIL import Image as Pillow
 
-from plindro.core.files.images import encode_png, open_image
-from plindro.core.mesh.mesh import F64
+from plindro.core.files.pixels import encode_deep, read_pixels
 from plindro.core.prop import Prop
 from plindro.core.scene import Image, Material, Texture
+from plindro.core.sheets.pixels import encode
 from plindro.core.stations.levels.settings import LevelsSettings
+from plindro.core.textures.mips import MipRules, resized
+from plindro.core.textures.pixels import to_bytes
+from plindro.core.textures.rules import Kind
 
 _COLORS = ("base_color", "emissive")
+_KINDS: dict[str, Kind] = {"color": "color", "normal": "normal", "other": "packed"}
 
 
 def with_texture_steps(prop: Prop, settings: LevelsSettings) -> Prop:
@@ -72,32 +75,10 @@ class _Shop:
 
 def smaller_image(image: Image, step: int, kind: str) -> Image:
     """The image halved ``step`` times by averaging, never below one pixel; ``kind``: color, normal or other."""
-    texels = np.asarray(open_image(image, "RGBA"), np.float64) / 255.0
-    has_alpha = bool((texels[..., 3] < 1.0).any())
-    if kind == "color":
-        texels[..., :3] = _to_linear(texels[..., :3]) * texels[..., 3:]
+    pixels = read_pixels(image.data, image.name)
     width, height = max(image.width >> step, 1), max(image.height >> step, 1)
-    # Whole blocks of pixels where they fit; what an odd size leaves over is averaged too.
-    bands = [
-        np.asarray(Pillow.fromarray(texels[..., k].astype(np.float32)).resize((width, height), Pillow.Resampling.BOX))
-        for k in range(4)
-    ]
-    small = np.stack(bands, axis=-1).astype(np.float64)
-    if kind == "color":
-        small[..., :3] = _to_srgb(small[..., :3] / np.maximum(small[..., 3:], 1e-6))
-    elif kind == "normal":
-        vectors = 2.0 * small[..., :3] - 1.0
-        length = np.linalg.norm(vectors, axis=-1, keepdims=True)
-        small[..., :3] = 0.5 + 0.5 * vectors / np.maximum(length, 1e-6)
-    rounded = (np.clip(small, 0.0, 1.0) * 255.0 + 0.5).astype(np.uint8)
-    picture = Pillow.fromarray(rounded if has_alpha else np.ascontiguousarray(rounded[..., :3]))
+    small = resized(pixels.values, _KINDS[kind], width, height, MipRules("box"))
     name = f"{PurePosixPath(image.name).stem}_T{step}.png"
-    return Image(name, encode_png(picture), "image/png", width, height, smaller_of=image.name)
-
-
-def _to_linear(values: F64) -> F64:
-    return np.where(values <= 0.04045, values / 12.92, ((values + 0.055) / 1.055) ** 2.4)
-
-
-def _to_srgb(values: F64) -> F64:
-    return np.where(values <= 0.0031308, values * 12.92, 1.055 * np.maximum(values, 1e-9) ** (1 / 2.4) - 0.055)
+    if pixels.bits > 8:
+        return Image(name, encode_deep(small, name)[1], "image/png", width, height, smaller_of=image.name)
+    return replace(encode(name, to_bytes(small)), smaller_of=image.name)
