@@ -26,7 +26,7 @@ const REPAIRS: Record<string, Repair> = {
 };
 
 /** What mends a fault; null where only its source can. */
-export function repairOf(fault: string): Repair | null {
+function repairOf(fault: string): Repair | null {
   return REPAIRS[fault] ?? null;
 }
 

@@ -33,7 +33,11 @@ export default function TexturesView() {
         </thead>
         <tbody>
           {data.textures.map((row) => (
-            <Row key={`${row.texture.image} ${row.texture.digest} ${row.texture.made?.path}`} row={row} whole={data.gpu_bytes} />
+            <Row
+              key={`${row.texture.image} ${row.texture.digest} ${row.texture.made?.path}`}
+              row={row}
+              whole={data.gpu_bytes}
+            />
           ))}
         </tbody>
       </table>
