@@ -23,16 +23,22 @@ settings.register_profile(
 settings.load_profile("reproducible")
 
 
-def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> Any:
-    """What needs the browser goes to one process, with one server, and begins first; all else to whoever is free.
+EVIDENCE = ("test_levels", "test_uvs", "test_textures", "test_collision")
+"""Files of tests in the browser that take half of the time of all."""
 
-    Two browsers that draw without a graphics card would only take the processors from each other.
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> Any:
+    """What needs the browser goes to two processes, each with a server, and begins first; all else to whoever is free.
+
+    A browser waits for its server half of the time: two of them fill the processors, three would only share them.
     """
     from xdist.scheduler import LoadScopeScheduling
 
     class BrowserTogether(LoadScopeScheduling):
         def _split_scope(self, nodeid: str) -> str:
-            return "browser" if nodeid.startswith("tests/e2e/") else nodeid
+            if not nodeid.startswith("tests/e2e/"):
+                return nodeid
+            return "a browser" if Path(nodeid.partition("::")[0]).stem in EVIDENCE else "another browser"
 
     return BrowserTogether(config, log)
 

@@ -140,3 +140,12 @@ def test_pieces_lie_closer_than_one_hull_and_leave_nothing_out() -> None:
 
     with pytest.raises(Cancelled):
         convex_pieces(drilled_block(3, 3), 8, stop)
+
+
+@given(seed=st.integers(0, 1000), far=st.sampled_from([1.0, 100.0, 10_000.0]))
+def test_what_is_small_and_far_away_has_a_proxy_all_the_same(seed: int, far: float) -> None:
+    place = np.random.default_rng(seed).normal(size=3) * far
+    for shape in SHAPES:
+        mesh = Points(place[None].astype(np.float32).astype(np.float64)).fitted(shape, 0.0, 16).mesh
+        assert is_closed(mesh.triangles)
+        assert mesh.volume > 0

@@ -1,4 +1,4 @@
-"""One real server with props of the demo on its board, and one real browser, for all tests here.
+"""A real server with props of the demo on its board, and a real browser, for all tests here that share a process.
 
 Every test works on a prop of its own, so that none depends on another or on their order.
 """
@@ -86,7 +86,9 @@ def server(
     # One worker keeps what it knows of a prop, and leaves the other core to the browser.
     instance = Server(tmp_path_factory.mktemp("home"), PLINDRO_WORKERS="1")
     names = OWN | DEMO
-    for stem in dict.fromkeys(names.values()):
+    stems = list(dict.fromkeys(names.values()))
+    # Two processes have a server: each builds what the other has not begun.
+    for stem in reversed(stems) if os.environ.get("PYTEST_XDIST_WORKER", "gw0") == "gw1" else stems:
         demo_result(stem)
     subprocess.run(
         [sys.executable, "-m", "tests.e2e.seed", demo_sources, shared_folder],

@@ -5,8 +5,13 @@ import subprocess
 from collections.abc import Callable
 from pathlib import Path
 
-from plindro.core.shipping import PrepareResult
+from plindro.core.destinations import get_destination
+from plindro.core.files import MemoryFiles
+from plindro.core.line import override
+from plindro.core.lines import get_line
+from plindro.core.shipping import PrepareResult, prepare
 from plindro.demo import DEMO_PROPS
+from tests.painted import painted_glb
 
 UI = Path(__file__).resolve().parents[2] / "ui"
 SCRIPT = """
@@ -27,6 +32,10 @@ def test_shipped_demo_files_pass_the_khronos_validator(
         (file,) = demo_result(stem).files
         paths.append(tmp_path / file.path)
         paths[-1].write_bytes(file.data)
+    line = override(get_line("held"), {"collision": {"kind": "capsule"}, "levels": {"levels": ()}})
+    stopped = prepare(painted_glb(), "stopped.glb", MemoryFiles({}), line, get_destination("plain"))
+    paths.append(tmp_path / "stopped.glb")
+    paths[-1].write_bytes(stopped.files[0].data)
     run = subprocess.run(
         ["node", "-e", SCRIPT, *map(str, paths)], cwd=UI, check=True, capture_output=True, text=True, timeout=300
     )

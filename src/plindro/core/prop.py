@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
-from plindro.core.collision.proxies import Proxy
+from plindro.core.collision.proxy import Proxy
 from plindro.core.measure.change import NO_CHANGE, Change
 from plindro.core.measure.deviation import Deviation
 from plindro.core.mesh.mesh import I32, Mesh

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from functools import partial
+from typing import Any
 
 from plindro.core.lines import DEFAULT_LINE
 from plindro.demo import DEMO_PROPS, DRUM_STATES, NAME, build_drum, build_landing, build_prop
@@ -11,7 +12,12 @@ from plindro.web.yard.services import import_bytes
 LINES_OF = dict.fromkeys(
     ("barometer", "gas_bottle", "storm làntern 01", "oil_can", "sounding_lead", "net_float"), "small"
 )
-OVERRIDES = {"oil_drum": {"levels": {"states": DRUM_STATES}}}
+OVERRIDES: dict[str, dict[str, Any]] = {
+    "oil_drum": {"levels": {"states": DRUM_STATES}},
+    "davit": {"collision": {"kind": "pieces"}},
+    "gas_bottle": {"collision": {"kind": "simple"}},
+    "mooring_bollard": {"collision": {"kind": "hull", "margin": 0.005}},
+}
 """Settings that go with a source."""
 
 

@@ -1,8 +1,6 @@
 """Proxies fitted around points: a box, a turned box, a ball, a capsule, or a hull of few corners."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from scipy.spatial import ConvexHull
@@ -10,35 +8,21 @@ from scipy.spatial import ConvexHull
 from plindro.core.collision.balls import smallest_ball
 from plindro.core.collision.boxes import least_box
 from plindro.core.collision.capsules import least_capsule
-from plindro.core.collision.convex import Convex, convex_hull
+from plindro.core.collision.convex import convex_hull
+from plindro.core.collision.proxy import Proxy, Shape
 from plindro.core.collision.reduced import corners_of, reduced_corners, sides_without_repeats
 from plindro.core.mesh.mesh import F64
 
-Shape = Literal["box", "turned-box", "ball", "capsule", "hull", "mesh"]
 SHAPES: tuple[Shape, ...] = ("box", "turned-box", "ball", "capsule", "hull")
 _LIFT = 1e-6
-"""Share of the size that is added to every margin: what rounding to float32 may take away."""
+"""Share of the size that is added to every margin, and of the largest coordinate: what rounding to float32 may take."""
 _AROUND, _ALONG = 16, 4
 """Sides of a capsule around its axis, and rings of each half ball, in the mesh that stands for it."""
 _FEW = 12
+_FAR = 1e-5
+"""Share of the largest coordinate below which a thickness could be lost to rounding."""
 _THIN = 1e-3
 """Share of the size that points in a plane are thickened by on either side."""
-
-
-@dataclass(frozen=True, slots=True)
-class Proxy:
-    """A fitted shape: the mesh that stands for it, and what it is in itself.
-
-    ``numbers`` are metres: of a ball its middle and radius, of a capsule both ends and the radius, of a box its middle,
-    half sizes and axes, of a hull none. The mesh lies around them. ``part`` is the path of the part that it is for,
-    ``name`` the one that it ships under.
-    """
-
-    shape: Shape
-    mesh: Convex
-    numbers: tuple[float, ...] = ()
-    part: str = ""
-    name: str = ""
 
 
 class Points:
@@ -49,13 +33,15 @@ class Points:
         if not len(points):
             raise ValueError("there is nothing to fit a proxy to")
         self.size = float(np.ptp(points, axis=0).max()) or 1e-3
-        self.hull = ConvexHull(_thickened(points, _THIN * self.size))
+        far = float(np.abs(points).max())
+        self.hull = ConvexHull(_thickened(points, max(_THIN * self.size, _FAR * far)))
+        self._lift = _LIFT * max(self.size, far)
         self.corners: F64 = self.hull.points[self.hull.vertices]
         self.sides = sides_without_repeats(self.hull)
 
     def fitted(self, shape: Shape, margin: float, most: int) -> Proxy:
         """The least proxy of a shape that lies ``margin`` metres and more outside of all points."""
-        return _FITS[shape](self, margin + _LIFT * self.size, most)
+        return _FITS[shape](self, margin + self._lift, most)
 
     def simple(self, margin: float, most: int) -> Proxy:
         """The least of box, turned box, ball and capsule; a box before a turned one that is hardly less."""

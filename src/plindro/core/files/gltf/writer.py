@@ -13,7 +13,7 @@ from urllib.parse import quote
 import numpy as np
 from numpy.typing import NDArray
 
-from plindro.core.collision.proxies import Proxy
+from plindro.core.collision.proxy import Proxy
 from plindro.core.files.gltf.container import BIN_CHUNK, CHUNK_HEADER, HEADER, JSON_CHUNK, MAGIC
 from plindro.core.files.named_parts import named_parts
 from plindro.core.mesh.mesh import I64, Mesh

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from plindro.core.collision.proxies import Proxy
+from plindro.core.collision.proxy import Proxy
 from plindro.core.files.images import image_file
 from plindro.core.files.named_parts import named_parts
 from plindro.core.mesh.mesh import Mesh

@@ -2,7 +2,7 @@
 
 from pydantic import Field
 
-from plindro.core.collision.proxies import Shape
+from plindro.core.collision.proxy import Shape
 from plindro.core.settings import StationFacts
 
 

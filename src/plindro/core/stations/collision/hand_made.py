@@ -5,7 +5,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from plindro.core.collision.convex import Convex, convex_hull, is_closed, is_convex
-from plindro.core.collision.proxies import Proxy
+from plindro.core.collision.proxy import Proxy
 from plindro.core.errors import PlindroError
 from plindro.core.files import read_scene
 from plindro.core.findings import Finding, Places, Severity

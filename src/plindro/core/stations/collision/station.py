@@ -9,7 +9,8 @@ import numpy as np
 from plindro.core.collision.convex import Convex
 from plindro.core.collision.fit import fit_of
 from plindro.core.collision.pieces import convex_pieces
-from plindro.core.collision.proxies import Points, Proxy
+from plindro.core.collision.proxies import Points
+from plindro.core.collision.proxy import Proxy
 from plindro.core.findings import Finding, Severity, counted
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.prop import Prop
