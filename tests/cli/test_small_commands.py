@@ -74,10 +74,14 @@ def test_what_there_is_is_listed_and_exported(command: str, known: tuple) -> Non
     assert [line.split()[0] for line in text] == [one.name for one in known]
     assert all(one.title in line for one, line in zip(known, text, strict=True))
     listed = json.loads(plindro(command, "--json").stdout)
-    for one, row in zip(known, listed, strict=True):
+    assert [row["name"] for row in listed] == [one.name for one in known]
+    for one, row in [(known[0], listed[0]), (known[-1], listed[-1])]:
         exported = json.loads(plindro(command, "--export", one.name).stdout)
         assert exported == row
         assert type(one).model_validate(exported) == one, "what is exported is what is read"
+    schema = json.loads(plindro(command, "--schema").stdout)
+    assert set(listed[0]) <= set(schema["properties"])
+    assert all(setting["description"] for setting in schema["properties"].values())
     run = plindro(command, "--export", "moon")
     assert (run.returncode, run.stdout) == (2, "")
     assert "moon" in run.stderr

@@ -6,17 +6,23 @@ import click
 
 from plindro.cli.output import DONE, print_json
 from plindro.core.destinations import DESTINATIONS, Destination, get_destination
-from plindro.core.line import Line
+from plindro.core.line import Line, StationLine
 from plindro.core.lines import LINES, get_line
 
 
-def list_lines(as_json: bool, export: str | None) -> int:
-    """Print all lines, or one as JSON that ``--line`` reads."""
+def list_lines(as_json: bool, export: str | None, schema: bool) -> int:
+    """Print all lines, or one as JSON that ``--line`` reads, or the JSON Schema of such a file."""
+    if schema:
+        print_json(StationLine.model_json_schema())
+        return DONE
     return _list(LINES, get_line(export) if export else None, as_json)
 
 
-def list_destinations(as_json: bool, export: str | None) -> int:
-    """Print all destinations, or one as JSON that ``--destination`` reads."""
+def list_destinations(as_json: bool, export: str | None, schema: bool) -> int:
+    """Print all destinations, or one as JSON that ``--destination`` reads, or the JSON Schema of such a file."""
+    if schema:
+        print_json(Destination.model_json_schema())
+        return DONE
     return _list(DESTINATIONS, get_destination(export) if export else None, as_json)
 
 

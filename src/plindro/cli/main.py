@@ -240,6 +240,7 @@ def check(**arguments: Any) -> int:
 @cli.command()
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
 @click.option("--export", metavar="NAME", default=None, help="Print this line as JSON.")
+@click.option("--schema", is_flag=True, help="Print the JSON Schema of a line.")
 def lines(**arguments: Any) -> int:
     """List the lines there are."""
     return _call("catalogue_command", "list_lines", **arguments)
@@ -248,6 +249,9 @@ def lines(**arguments: Any) -> int:
 @cli.command()
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
 @click.option("--export", metavar="NAME", default=None, help="Print this destination as JSON.")
+@click.option(
+    "--schema", is_flag=True, help="Print the JSON Schema of a destination: every setting, its meaning and limits."
+)
 def destinations(**arguments: Any) -> int:
     """List the destinations there are."""
     return _call("catalogue_command", "list_destinations", **arguments)

@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
+from pydantic import Field
 
 from plindro.core.destinations import Destination
 from plindro.core.findings import Finding, Places, Severity, counted, grouped
@@ -20,8 +21,8 @@ NO_AREA = 1e-12
 class Budget(StationSettings):
     """What a prop of this kind may cost; None is no limit."""
 
-    triangles: int | None = 20_000
-    materials: int | None = 3
+    triangles: int | None = Field(20_000, description="most triangles of LOD0")
+    materials: int | None = Field(3, description="most materials")
 
 
 def check_prop(prop: Prop, budget: Budget, destination: Destination) -> list[Finding]:

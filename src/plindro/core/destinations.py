@@ -51,17 +51,19 @@ class TextureRules(StationSettings):
 class Destination(StationSettings):
     """Format, naming and limits of a receiving engine. Files are in metres, Y up; OBJ and USD hold whole polygons."""
 
-    name: str = Field(pattern=r"^[a-z0-9-]+$")
-    title: str
-    format: Format = "glb"
-    level_template: str = "{prop}_LOD{level}"
-    proxy_template: str = Field("{prop}_collision_{index}", description="name of a collision proxy's node")
+    name: str = Field(pattern=r"^[a-z0-9-]+$", description="by which it is chosen")
+    title: str = Field(description="what people read")
+    format: Format = Field("glb", description="of the prop's own file")
+    level_template: str = Field("{prop}_LOD{level}", description="name of a level's node: {prop} and {level}")
+    proxy_template: str = Field(
+        "{prop}_collision_{index}", description="name of a collision proxy's node: {prop} and {index}"
+    )
     max_proxies: int | None = Field(None, ge=1, description="most collision proxies of a prop")
     max_engine_vertices: int = Field(65_535, gt=0, description="per level, where the engine's indices have 16 bits")
     max_uv_channels: int = Field(8, ge=0, description="UV channels of a mesh")
     light_map: bool = Field(False, description="every prop needs a light map on channel 1")
     tangents: bool = Field(True, description="write tangents for meshes with a normal map")
-    textures: TextureRules = TextureRules()
+    textures: TextureRules = Field(TextureRules(), description="what it expects of textures")
 
     @field_validator("proxy_template")
     @classmethod

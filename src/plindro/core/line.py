@@ -31,10 +31,10 @@ class Line(StationSettings):
 
     stations: ClassVar[tuple[Station[Any, Any], ...]] = ()
 
-    name: str = Field(pattern=r"^[a-z0-9-]+$")
-    title: str
-    version: int = Field(CURRENT, ge=1, le=CURRENT)
-    budget: Budget = Budget()
+    name: str = Field(pattern=r"^[a-z0-9-]+$", description="by which it is chosen")
+    title: str = Field(description="what people read")
+    version: int = Field(CURRENT, ge=1, le=CURRENT, description="of the settings' names and values")
+    budget: Budget = Field(Budget(), description="what a prop of this kind may cost")
 
     @model_validator(mode="before")
     @classmethod
@@ -74,7 +74,10 @@ class Facts(StationFacts):
 
 def line_type(stations: tuple[Station[Any, Any], ...]) -> type[Line]:
     """The class of lines through these stations."""
-    fields: dict[str, Any] = {station.name: (station.settings, station.settings()) for station in stations}
+    fields: dict[str, Any] = {
+        station.name: (station.settings, Field(station.settings(), description=f"settings of {station.title}"))
+        for station in stations
+    }
     made = create_model("StationLine", __base__=Line, **fields)
     made.stations = stations
     return made

@@ -1998,13 +1998,16 @@ export interface components {
         Packing: {
             /** @description no alpha where it is empty */
             a?: components["schemas"]["ChannelSource"] | null;
+            /** @description what goes into blue */
             b: components["schemas"]["ChannelSource"];
+            /** @description what goes into green */
             g: components["schemas"]["ChannelSource"];
             /**
              * Name
              * @description the ending of its file's name
              */
             name: string;
+            /** @description what goes into red */
             r: components["schemas"]["ChannelSource"];
         };
         /**

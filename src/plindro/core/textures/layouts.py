@@ -23,9 +23,9 @@ class Packing(StationSettings):
     """A map of several: a layout that a destination asks for."""
 
     name: str = Field(pattern=r"^[A-Za-z0-9]{1,24}$", description="the ending of its file's name")
-    r: ChannelSource
-    g: ChannelSource
-    b: ChannelSource
+    r: ChannelSource = Field(description="what goes into red")
+    g: ChannelSource = Field(description="what goes into green")
+    b: ChannelSource = Field(description="what goes into blue")
     a: ChannelSource | None = Field(None, description="no alpha where it is empty")
 
     @model_validator(mode="after")
