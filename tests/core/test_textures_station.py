@@ -3,13 +3,14 @@
 import json
 import struct
 from dataclasses import replace
+from pathlib import PurePosixPath
 from typing import Any
 
 import numpy as np
 import pytest
 
 from plindro.core.destinations import Destination, TextureRules, get_destination
-from plindro.core.files import MemoryFiles
+from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.gpu.dds import read_dds
 from plindro.core.files.gpu.ktx2 import read_ktx2
 from plindro.core.files.pixels import read_pixels
@@ -289,3 +290,32 @@ def test_a_line_says_codecs_by_kind_before_the_destination_does() -> None:
         name: row.made.codec for name, row in _rows(_built(destination, codecs={"packed": "bc3"})).items() if row.made
     }
     assert codecs == {"color.png": "bc1", "normal.png": "bc5", "rough.png": "bc3"}
+
+
+@pytest.mark.parametrize(
+    ("wanted", "types"),
+    [
+        ("keep", {"image/png"}),
+        ("jpeg", {"image/jpeg", "image/png"}),
+        ("webp", {"image/webp"}),
+    ],
+)
+@pytest.mark.parametrize("beside", [False, True])
+def test_images_ship_in_the_format_and_place_that_is_asked(wanted: Any, types: set[str], beside: bool) -> None:
+    rules = TextureRules(images=wanted, beside=beside)
+    result = _built(PLAIN.model_copy(update={"textures": rules}))
+    assert result.status == "shipped"
+    main, *others = result.files
+    document = _document(main.data)
+    assert {image["mimeType"] for image in document["images"]} == types
+    assert sorted(image["uri"] for image in document["images"] if "uri" in image) == sorted(f.path for f in others)
+    assert len(others) == (3 if beside else 0)
+    assert document.get("extensionsRequired", []) == (["EXT_texture_webp"] if wanted == "webp" else [])
+    # Read again, numbers are the very same, and colours nearly so.
+    scene = read_scene(main.data, main.path, MemoryFiles({file.path: file.data for file in others}))
+    before = {PurePosixPath(image.name).stem: image for image in _built().built.prop.images}
+    for slot, texture in scene.materials[0].textures:
+        image = scene.images[texture.image]
+        source = before[PurePosixPath(image.name).stem]
+        now, then = (read_pixels(x.data, x.name).values for x in (image, source))
+        assert np.abs(now - then).max() <= (0.25 if slot == "base_color" and wanted != "keep" else 0.0)

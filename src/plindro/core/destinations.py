@@ -10,9 +10,10 @@ from plindro.core.blocks.codecs import Codec
 from plindro.core.errors import InvalidSettings
 from plindro.core.settings import StationSettings
 from plindro.core.textures.layouts import ChannelSource, Packing
-from plindro.core.textures.rules import Container, Kind, Sizes
+from plindro.core.textures.rules import Kind, Sizes
 
 Format = Literal["glb", "obj", "usd"]
+ImageFormat = Literal["png", "jpeg", "webp"]
 _DIGITS = 8
 """Of a digest in a texture's file name."""
 
@@ -21,6 +22,11 @@ class TextureRules(StationSettings):
     """What an engine expects of textures. GPU textures lie in one folder, each once however many props use it."""
 
     output: Literal["source", "dds", "ktx2"] = Field("source", description="source: images as they came")
+    images: Literal["keep", "png", "jpeg", "webp"] = Field(
+        "keep", description="format of images in a prop's GLB or beside it; numbers are never made JPEG"
+    )
+    image_quality: int = Field(92, ge=1, le=100, description="of colours as JPEG or WebP")
+    beside: bool = Field(False, description="images lie in the folder beside the GLB, each once, and are named by it")
     codecs: dict[Kind, Codec] = Field({}, description="codec by kind, where not what a map needs by itself")
     sizes: Sizes = Field("keep", description="keep sizes, or resize to powers of two")
     largest: int = Field(8192, ge=4, le=16_384, description="most pixels along a side; larger ones are halved")
@@ -31,10 +37,10 @@ class TextureRules(StationSettings):
     packings: tuple[Packing, ...] = Field((), max_length=8, description="packed textures that every material gets")
     budget_mib: float | None = Field(None, gt=0.0, description="memory of a prop's textures with mips, MiB")
 
-    def path(self, image: str, kind: Kind, key: str, container: Container) -> str:
+    def path(self, image: str, kind: Kind, key: str, suffix: str) -> str:
         """Where a texture lies below the folder that is shipped to; its digest keeps those of one name apart."""
         stem = self.template.format(image=image, kind=kind, digest=key[:_DIGITS])
-        return f"{self.folder}/{stem}.{container}" if self.folder else f"{stem}.{container}"
+        return f"{self.folder}/{stem}.{suffix}" if self.folder else f"{stem}.{suffix}"
 
     @field_validator("template")
     @classmethod
@@ -93,6 +99,7 @@ Settings = TypeVar("Settings", bound=StationSettings)
 DESTINATIONS = (
     Destination(name="plain", title="Plain glTF, 16-bit indices"),
     Destination(name="plain-wide", title="Plain glTF, 32-bit indices", max_engine_vertices=4_000_000_000),
+    Destination(name="images-beside", title="glTF, images beside", textures=TextureRules(beside=True)),
     Destination(name="dds-beside", title="glTF, DDS textures beside", textures=TextureRules(output="dds")),
     Destination(
         name="dds-packed",

@@ -65,6 +65,15 @@ class GpuFile:
 
 
 @dataclass(frozen=True, slots=True)
+class ImageFile:
+    """An image beside the prop's file: its number, its path below the folder that is shipped to, its bytes."""
+
+    image: int
+    path: str
+    data: bytes = field(repr=False)
+
+
+@dataclass(frozen=True, slots=True)
 class Polygons:
     """What was triangulated: the mesh before, and (3 T,) the polygon corner of each triangle corner after.
 
@@ -94,6 +103,7 @@ class Prop:
     materials: tuple[Material, ...]
     images: tuple[Image, ...] = ()
     gpu_files: tuple[GpuFile, ...] = ()
+    image_files: tuple[ImageFile, ...] = ()
     levels: tuple[Level, ...] = ()
     proxies: tuple[Proxy, ...] = ()
     unused_materials: tuple[str, ...] = ()

@@ -36,7 +36,8 @@ def write_prop(prop: Prop, kind: Format, suffix: str = "") -> tuple[ShippedFile,
     """
     textures = tuple(ShippedFile(file.path, file.data) for file in prop.gpu_files)
     if kind == "glb":
-        return (ShippedFile(f"{prop.name}.glb", write_glb(prop)), *textures)
+        images = tuple(ShippedFile(file.path, file.data) for file in prop.image_files)
+        return (ShippedFile(f"{prop.name}.glb", write_glb(prop)), *images, *textures)
     whole = _with_polygons(prop)
     files = write_obj(whole) if kind == "obj" else write_usd(whole, suffix or ".usdc")
     return (*(ShippedFile(path, data) for path, data in files.items()), *textures)

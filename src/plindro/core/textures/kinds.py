@@ -1,6 +1,7 @@
 """What a map is for: told by the material slot that it fills, else by its name, else by what its pixels look like."""
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import PurePosixPath
 
@@ -52,13 +53,16 @@ def kind_of(name: str, values: F32, slots: frozenset[TextureSlot]) -> Guess:
 
     A map that fills both the occlusion and the metallic-roughness slot is packed.
     """
-    if "metallic_roughness" in slots:
-        return Guess("packed", "slot")
-    for slot, kind in _OF_SLOT.items():
-        if slot in slots:
-            return Guess(kind, "slot")
+    if kind := kind_of_slots(slots):
+        return Guess(kind, "slot")
     named = kind_of_name(name)
     return Guess(named, "name") if named else Guess(kind_of_content(values), "content")
+
+
+def kind_of_slots(slots: Iterable[TextureSlot]) -> Kind | None:
+    """The kind of what fills these slots of materials; None where it fills none."""
+    found = {_OF_SLOT[slot] for slot in slots}
+    return next((kind for kind in ("packed", *_OF_SLOT.values()) if kind in found), None)
 
 
 @dataclass(frozen=True, slots=True)

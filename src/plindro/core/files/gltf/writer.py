@@ -191,6 +191,8 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
     images: list[dict[str, Any]] = []
     image_slot: dict[str, int] = {}
     extensions: set[str] = set()
+    required: set[str] = set()
+    beside = {file.image: file for file in prop.image_files}
     dds = {file.image: file for file in prop.gpu_files if file.container == "dds" and file.image is not None}
 
     def once(rows: list[dict[str, Any]], row: dict[str, Any]) -> int:
@@ -202,15 +204,23 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
         image = prop.images[texture.image]
         if image.digest not in image_slot:
             image_slot[image.digest] = len(images)
-            images.append({"name": image.name, "mimeType": image.media_type, "bufferView": writer.view(image.data)})
+            named = {"name": image.name, "mimeType": image.media_type}
+            lies = beside.get(texture.image)
+            images.append(named | ({"uri": quote(lies.path)} if lies else {"bufferView": writer.view(image.data)}))
         sampler = {"wrapS": texture.wrap[0], "wrapT": texture.wrap[1]}
         for key, value in zip(("magFilter", "minFilter"), texture.filters, strict=True):
             if value is not None:
                 sampler[key] = value
-        row: dict[str, Any] = {"sampler": once(samplers, sampler), "source": image_slot[image.digest]}
+        row: dict[str, Any] = {"sampler": once(samplers, sampler)}
+        if image.media_type == "image/webp":
+            required.add("EXT_texture_webp")
+            row["extensions"] = {"EXT_texture_webp": {"source": image_slot[image.digest]}}
+        else:
+            row["source"] = image_slot[image.digest]
         if texture.image in dds:
             extensions.add("MSFT_texture_dds")
-            row["extensions"] = {"MSFT_texture_dds": {"source": once(images, _dds_image(dds[texture.image]))}}
+            own = {"MSFT_texture_dds": {"source": once(images, _dds_image(dds[texture.image]))}}
+            row["extensions"] = row.get("extensions", {}) | own
         info: dict[str, Any] = {"index": once(textures, row)}
         if texture.channel:
             info["texCoord"] = texture.channel
@@ -259,8 +269,10 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
     for key, found in (("textures", textures), ("samplers", samplers), ("images", images)):
         if found:
             document[key] = found
-    if extensions:
-        document["extensionsUsed"] = sorted(extensions)
+    if extensions | required:
+        document["extensionsUsed"] = sorted(extensions | required)
+    if required:
+        document["extensionsRequired"] = sorted(required)
 
 
 def _dds_image(file: GpuFile) -> dict[str, Any]:

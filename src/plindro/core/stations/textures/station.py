@@ -13,6 +13,7 @@ from plindro.core.stations.textures.additions import normals_beside, with_occlus
 from plindro.core.stations.textures.baking import with_all_baked
 from plindro.core.stations.textures.facts import TextureFacts, TexturesFacts, made_facts
 from plindro.core.stations.textures.packed import pack_materials
+from plindro.core.stations.textures.plain_images import with_images_asked
 from plindro.core.stations.textures.settings import TexturesSettings
 from plindro.core.stations.textures.uses import uses_of
 from plindro.core.stations.textures.worked import Worked
@@ -69,10 +70,11 @@ def _by_fault(findings: list[Finding]) -> Iterator[Finding]:
 
 
 def finish(prop: Prop, settings: TexturesSettings, report: Report, context: Context) -> Prop:
-    """The prop with GPU textures of the smaller images that its far levels have got since."""
+    """The prop with GPU textures of the smaller images that its far levels have got since, and with its images in the
+    format and place that the destination asks for."""
     container = container_of(settings, context.destination)
     if container is None:
-        return prop
+        return with_images_asked(prop, context)
     there = {file.image for file in prop.gpu_files}
     files = list(prop.gpu_files)
     for use in uses_of(prop):
@@ -80,7 +82,7 @@ def finish(prop: Prop, settings: TexturesSettings, report: Report, context: Cont
         if use.image not in there and image.smaller_of:
             one = Worked(use, image, settings, context.destination)
             files.append(one.file(container, context, report)[0])
-    return replace(prop, gpu_files=tuple(files))
+    return with_images_asked(replace(prop, gpu_files=tuple(files)), context)
 
 
 def inputs(settings: TexturesSettings, context: Context) -> str:
