@@ -29,7 +29,7 @@ def runner(transactional_db, settings):
     connection.close()
 
 
-def _wait(done: Callable[[], bool], seconds: float = 60.0) -> None:
+def _wait(done: Callable[[], bool], seconds: float = 180.0) -> None:
     deadline = time.monotonic() + seconds
     while not done():
         assert time.monotonic() < deadline, f"not done within {seconds} s: {list(Job.objects.values())}"

@@ -6,7 +6,7 @@ from scipy.optimize import minimize
 from plindro.core.collision.balls import smallest_ball
 from plindro.core.mesh.mesh import F64
 
-_STEPS = 120
+_STEPS = 60
 
 
 def least_capsule(points: F64, starts: F64) -> tuple[F64, F64, float]:

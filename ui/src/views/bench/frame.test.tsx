@@ -123,6 +123,7 @@ test("each station is a stop with its summary and the gravest of its findings; t
     "UVs3 islands",
     expect.stringContaining("Levels"),
     "Textures2 textures, 2.7 MiB",
+    "Collisionnone",
     expect.stringContaining("Naming"),
   ]);
   expect(stops[4]!.getAttribute("aria-expanded")).toBe("true");
