@@ -10,7 +10,8 @@ const BODY = new MeshLambertMaterial({
   emissive: "#14233c",
   emissiveIntensity: 0.3,
   transparent: true,
-  opacity: 0.8,
+  opacity: 0.35,
+  depthWrite: false,
 });
 const ROUND = new SphereGeometry(1, 24, 16);
 const UPRIGHT = new CapsuleGeometry(WALKER.radius, WALKER.height - 2 * WALKER.radius, 6, 16);

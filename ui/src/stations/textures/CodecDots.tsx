@@ -7,6 +7,8 @@ const BOTTOM = 24;
 const RIGHT = 14;
 const TOP = 14;
 const MOST_BITS = 8;
+/** Pixels from one label to the next below it. */
+const LINE = 12;
 
 /** Quality against bits, a dot a codec: what each would give of this texture. */
 export function CodecDots({ row }: { row: TextureRow }) {
@@ -14,6 +16,7 @@ export function CodecDots({ row }: { row: TextureRow }) {
   const low = Math.floor(Math.min(...row.trials.map(({ psnr }) => psnr), 30) / 10) * 10;
   const x = (bits: number) => LEFT + ((WIDTH - LEFT - RIGHT) * bits) / MOST_BITS;
   const y = (psnr: number) => HEIGHT - BOTTOM - ((HEIGHT - BOTTOM - TOP) * (psnr - low)) / (best - low);
+  const labels = labelHeights(row.trials, y);
   const ticks = Array.from({ length: (best - low) / 10 + 1 }, (_, k) => low + 10 * k).filter(
     (_, k, all) => all.length < 5 || k % 2 === 0,
   );
@@ -55,7 +58,7 @@ export function CodecDots({ row }: { row: TextureRow }) {
               />
               <text
                 x={x(trial.bits_a_pixel) - 9}
-                y={y(trial.psnr) + 4}
+                y={(labels.get(trial.codec) ?? 0) + 4}
                 textAnchor="end"
                 className={`fill-ink text-[11px] ${used ? "font-semibold" : ""}`}
               >
@@ -67,4 +70,16 @@ export function CodecDots({ row }: { row: TextureRow }) {
       </svg>
     </figure>
   );
+}
+
+/** Where the labels stand: beside their dots, those of as many bits moved apart where they would lie on each other. */
+function labelHeights(trials: TextureRow["trials"], y: (psnr: number) => number): Map<string, number> {
+  const found = new Map<string, number>();
+  const last = new Map<number, number>();
+  for (const { codec, psnr, bits_a_pixel: bits } of [...trials].sort((a, b) => b.psnr - a.psnr)) {
+    const height = Math.max(y(psnr), (last.get(bits) ?? -LINE) + LINE);
+    last.set(bits, height);
+    found.set(codec, height);
+  }
+  return found;
 }
