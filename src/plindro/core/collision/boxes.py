@@ -1,7 +1,6 @@
 """The least box around points, turned as it likes."""
 
 import numpy as np
-from scipy.optimize import minimize
 from scipy.spatial import ConvexHull, QhullError
 from scipy.spatial.transform import Rotation
 
@@ -19,6 +18,9 @@ def least_box(points: F64, normals: F64) -> tuple[F64, F64, F64]:
     those the least is found by turning a rectangle about each face (Toussaint 1983), and a descent over all turns goes
     on from there.
     """
+    # Loaded here alone: it would be a part of every start.
+    from scipy.optimize import minimize
+
     best, least = np.eye(3), _volume(np.eye(3), points)
     for normal in normals[:_MOST_FACES]:
         axes = _about(normal, points)

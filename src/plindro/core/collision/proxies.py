@@ -1,6 +1,7 @@
 """Proxies fitted around points: a box, a turned box, a ball, a capsule, or a hull of few corners."""
 
 from collections.abc import Callable
+from functools import cached_property
 
 import numpy as np
 from scipy.spatial import ConvexHull
@@ -38,6 +39,11 @@ class Points:
         self._lift = _LIFT * max(self.size, far)
         self.corners: F64 = self.hull.points[self.hull.vertices]
         self.sides = sides_without_repeats(self.hull)
+
+    @cached_property
+    def least_box(self) -> tuple[F64, F64, F64]:
+        """Axes, lowest and highest coordinates of the least box: several shapes begin with it."""
+        return least_box(self.corners, self.sides[:, :3])
 
     def fitted(self, shape: Shape, margin: float, most: int) -> Proxy:
         """The least proxy of a shape that lies ``margin`` metres and more outside of all points."""
@@ -78,7 +84,7 @@ def _box(points: Points, margin: float, most: int) -> Proxy:
 
 
 def _turned_box(points: Points, margin: float, most: int) -> Proxy:
-    axes, _, _ = least_box(points.corners, points.sides[:, :3])
+    axes, _, _ = points.least_box
     return _box_along(points, axes, margin, "turned-box")
 
 
@@ -98,7 +104,7 @@ def _ball(points: Points, margin: float, most: int) -> Proxy:
 
 
 def _capsule(points: Points, margin: float, most: int) -> Proxy:
-    axes, low, high = least_box(points.corners, points.sides[:, :3])
+    axes, low, high = points.least_box
     starts = axes[np.argsort(low - high)]
     one, other, radius = least_capsule(points.corners, starts)
     radius += margin
@@ -131,7 +137,7 @@ def _hull(points: Points, margin: float, most: int) -> Proxy:
     corners = corners_of(sides, inside, points.size) if len(points.corners) <= most else None
     if corners is None or len(corners) > most:
         # Of many corners few are left of where the cuts began: the nearest box is as good as the least.
-        axes = least_box(points.corners, points.sides[:, :3])[0] if most <= _FEW else np.eye(3)
+        axes = points.least_box[0] if most <= _FEW else np.eye(3)
         low, high = (points.corners @ axes.T).min(axis=0), (points.corners @ axes.T).max(axis=0)
         first = np.concatenate([np.c_[axes, -high - margin], np.c_[-axes, low - margin]])
         corners = reduced_corners(sides, first, inside, points.size, most)

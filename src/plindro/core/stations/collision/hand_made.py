@@ -54,21 +54,20 @@ def _shells(points: F64, triangles: I32) -> list[tuple[F64, I32]]:
 
 def _checked(points: F64, triangles: I32, name: str, number: int, report: Report) -> Proxy | None:
     """A shell as a proxy; None, with a finding, where no engine would take it."""
-    where = Places.of(points[triangles])
-    fault = None
+    where, own, fault = Places.of(points[triangles]), Convex(points, triangles), None
     if not is_closed(triangles):
         fault = "open", "is open; close it"
-    elif Convex(points, triangles).volume < 0.0:
+    elif own.volume < 0.0:
         fault = "inside-out", "is inside out; turn its faces over"
     elif not is_convex(points, triangles):
         # What rounding alone has bent is convex again once its hull is taken.
         hull = _hull_of(points)
-        if hull is None or abs(hull.volume / Convex(points, triangles).volume - 1.0) > 1e-4:
+        if hull is None or abs(hull.volume / own.volume - 1.0) > 1e-4:
             fault = "not-convex", "is not convex; cut it into convex pieces"
         else:
             return Proxy("mesh", hull)
     if fault is None:
-        return Proxy("mesh", Convex(points, triangles))
+        return Proxy("mesh", own)
     code, words = fault
     text = f"{name}: its surface no. {number + 1} {words}"
     report.find(Finding(f"collision-mesh-{code}", Severity.STOP, text, places=where))

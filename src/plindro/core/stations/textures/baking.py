@@ -6,10 +6,11 @@ from pathlib import PurePosixPath
 import numpy as np
 
 from plindro.core.files.pixels import read_pixels
-from plindro.core.mesh.mesh import F32, Mesh
+from plindro.core.mesh.mesh import F32, F64, Mesh
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Image, Material, Texture, TextureSlot
+from plindro.core.sheets.materials import uv_matrix
 from plindro.core.sheets.pixels import encode, to_linear, to_srgb
 from plindro.core.stations.textures.vertex_colors import with_vertex_colors_baked
 from plindro.core.textures.pixels import to_bytes
@@ -99,7 +100,7 @@ def _multiplied(values: F32, slot: TextureSlot, factors: tuple[float, ...]) -> F
 
 def _with_transforms(prop: Prop) -> Prop:
     """The prop with transforms of textures moved into its UVs, where all textures of a material have the same one."""
-    moves: dict[int, dict[str, object]] = {}
+    moves: dict[int, F64] = {}
     materials = list(prop.materials)
     for number, material in enumerate(prop.materials):
         found = {(texture.channel, texture.transform) for texture in material.all_textures()}
@@ -108,7 +109,7 @@ def _with_transforms(prop: Prop) -> Prop:
         channel, transform = found.pop()
         if not transform or channel != 0 or any(key == "texCoord" for key, _ in transform):
             continue
-        moves[number] = dict(transform)
+        moves[number] = uv_matrix(Texture(0, transform=transform))
         materials[number] = material.with_textures(lambda texture: replace(texture, transform=()))
     if not moves:
         return prop
@@ -116,18 +117,13 @@ def _with_transforms(prop: Prop) -> Prop:
     return replace(prop, materials=tuple(materials), mesh=_moved(prop.mesh, moves), levels=levels)
 
 
-def _moved(mesh: Mesh, moves: dict[int, dict[str, object]]) -> Mesh:
+def _moved(mesh: Mesh, moves: dict[int, F64]) -> Mesh:
     """The mesh with channel 0 of some materials' faces moved as KHR_texture_transform says."""
     if not mesh.uvs:
         return mesh
     uv = mesh.uvs[0].astype(np.float64)
     of_corner = np.repeat(mesh.face_material, np.diff(mesh.face_start))
     for material, move in moves.items():
-        turn = float(str(move.get("rotation", 0.0)))
-        scale = np.array(move.get("scale", (1.0, 1.0)), np.float64)
-        offset = np.array(move.get("offset", (0.0, 0.0)), np.float64)
-        cos, sin = np.cos(turn), np.sin(turn)
         rows = of_corner == material
-        u, v = (uv[rows] * scale).T
-        uv[rows] = np.stack([cos * u + sin * v, -sin * u + cos * v], axis=-1) + offset
+        uv[rows] = uv[rows] @ move[:, :2].T + move[:, 2]
     return replace(mesh, uvs=(uv.astype(np.float32), *mesh.uvs[1:]))
