@@ -184,6 +184,27 @@ def test_what_is_decided_about_an_image_is_done_to_it() -> None:
     assert chosen.made.codec == "bc7"
 
 
+def test_repairs_of_channels_and_lengths_take_their_faults_away() -> None:
+    def faults(result: PrepareResult) -> list[str]:
+        return _rows(result)["color.png"].faults
+
+    mask = {"image": "color.png", "kind": "mask"}
+    assert "color-stored-as-data" in faults(_built(maps=[mask]))
+    single = _built(maps=[{**mask, "one_channel": True, "drop_alpha": True}])
+    assert "color-stored-as-data" not in faults(single)
+    came, ships = (_image(_built().built.prop, "color.png"), _image(single.built.prop, "color.png"))
+    assert ships.shape[2] == 1
+    assert np.array_equal(ships[..., 0], came[..., 0])
+    normal = {"image": "color.png", "kind": "normal"}
+    assert "normal-map-not-unit" in faults(_built(maps=[normal]))
+    mended = _built(maps=[{**normal, "unit": True}])
+    assert "normal-map-not-unit" not in faults(mended)
+    before, after = (values[..., :3] * 2.0 - 1.0 for values in (came, _image(mended.built.prop, "color.png")))
+    assert np.allclose(np.linalg.norm(after, axis=-1), 1.0, atol=0.02)
+    sure = np.linalg.norm(before, axis=-1) > 0.2
+    assert (np.cross(before, after)[sure] ** 2).sum(-1).max() < 0.02**2
+
+
 def test_heights_become_normals_and_give_occlusion_where_that_is_wanted() -> None:
     choice = {"image": "rough.png", "kind": "normal"}
     height = {"strength": 8.0, "occlusion": True}

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image as Pillow
 
+from plindro.core.destinations import Destination
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.files.images import read_image
 from plindro.core.files.obj.writer import write_obj
@@ -85,14 +86,15 @@ def test_what_is_written_reads_back_as_it_was(kind: str) -> None:
 @pytest.mark.parametrize("kind", ["obj", "usd"])
 def test_whole_polygons_are_written_for_lod0_alone(kind: str) -> None:
     prop = _prop()
-    files = write_prop(prop, kind)  # type: ignore[arg-type]
-    assert not reread(prop, files)
+    destination = Destination(name="a", title="A", format=kind)  # type: ignore[arg-type]
+    files = write_prop(prop, destination)
+    assert not reread(prop, files, destination)
     scene = _read({file.path: file.data for file in files})
     sides = scene.mesh.face_sides
     part = scene.mesh.face_part
     assert set(sides[part == 0].tolist()) == {4}
     assert set(sides[part == 1].tolist()) == {3}
-    assert reread(replace(prop, levels=prop.levels[:1]), files)[0].code == "written-differs"
+    assert reread(replace(prop, levels=prop.levels[:1]), files, destination)[0].code == "written-differs"
 
 
 def test_smoothing_groups_follow_the_normals() -> None:

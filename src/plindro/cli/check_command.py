@@ -13,14 +13,14 @@ from plindro.core.rehearsal import rehearse
 
 
 def check_paths(paths: tuple[str, ...], destination: str, as_json: bool) -> int:
-    """Rehearse every GLB; 1 where a finding is a stop, 2 where a file could not be read at all."""
+    """Rehearse every GLB and glTF; 1 where a finding is a stop, 2 where a file could not be read at all."""
     profile = get_destination(destination)
     files = _expand(paths)
     rows: list[dict[str, Any]] = []
     unreadable = 0
     for file in files:
         try:
-            seen = rehearse(read_bytes(file), file.name, profile)
+            seen = rehearse(read_bytes(file), file.name, profile, _beside(file))
         except PlindroError as error:
             unreadable += 1
             click.echo(f"plindro: {error}", err=True)
@@ -44,15 +44,24 @@ def check_paths(paths: tuple[str, ...], destination: str, as_json: bool) -> int:
 
 
 def _expand(paths: tuple[str, ...]) -> list[Path]:
-    """Files as given, and every GLB below folders."""
+    """Files as given, and every GLB and glTF below folders."""
     files: list[Path] = []
     for text in paths:
         path = Path(text)
-        found = sorted(file for file in path.rglob("*.glb") if file.is_file()) if path.is_dir() else [path]
+        found = [path]
+        if path.is_dir():
+            found = sorted(file for file in path.rglob("*") if file.suffix in (".glb", ".gltf") and file.is_file())
         if not found:
-            raise UnreadableFile(f"{path}: holds no GLB file to check")
+            raise UnreadableFile(f"{path}: holds no GLB or glTF file to check")
         files += found
     return files
+
+
+def _beside(file: Path) -> dict[str, bytes]:
+    """The buffers in a glTF's folder, by name."""
+    if file.suffix != ".gltf":
+        return {}
+    return {buffer.name: read_bytes(buffer) for buffer in sorted(file.parent.glob("*.bin"))}
 
 
 def _print(row: dict[str, Any]) -> None:

@@ -6,7 +6,7 @@ from pathlib import Path, PurePosixPath
 import numpy as np
 
 from plindro.cli.reading import read_source
-from plindro.core.destinations import Format
+from plindro.core.destinations import Destination, Format
 from plindro.core.errors import InvalidSettings, UnreadableFile
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.geometry import face_vectors, unit
@@ -19,7 +19,10 @@ from plindro.core.stations.placement import PlacementSettings
 from plindro.core.stations.placement import run as place
 from plindro.core.stations.textures import with_heights_as_normals
 
-_FORMATS: dict[str, Format] = {".glb": "glb", ".obj": "obj", ".usd": "usd", ".usda": "usd", ".usdc": "usd"}
+_FORMATS: dict[str, Format] = {
+    ".glb": "glb", ".gltf": "gltf", ".obj": "obj", ".ply": "ply", ".stl": "stl", ".usd": "usd", ".usda": "usda",
+    ".usdc": "usd", ".usdz": "usdz",
+}  # fmt: skip
 
 
 def format_of(out: str) -> Format:
@@ -73,7 +76,7 @@ def with_normals(mesh: Mesh, drop: bool, report: Report) -> Mesh:
 
 def write_single(prop: Prop, kind: Format, target: Path) -> None:
     """The file under the name that was asked for, its companions beside it, all whole."""
-    files = write_prop(prop, kind, target.suffix.lower())
+    files = write_prop(prop, Destination(name="file", title="A file", format=kind))
     try:
         for file in files[1:]:
             write_whole(target.parent / PurePosixPath(file.path).name, file.data)

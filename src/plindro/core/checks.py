@@ -1,5 +1,6 @@
 """Checks of a prop before it ships: what the engine would stumble over, and what goes over budget."""
 
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -31,10 +32,10 @@ def check_prop(prop: Prop, budget: Budget, destination: Destination) -> list[Fin
         *(replace(finding, station="triangulation") for finding in _check_surface(prop)),
         *(
             replace(finding, station="levels")
-            for finding in _check_counts(prop, budget, destination.max_engine_vertices)
+            for finding in _check_counts(prop, budget, destination)
         ),
         *(replace(finding, station="uvs") for finding in _check_channels(prop, destination)),
-        *(replace(finding, station="source") for finding in _check_materials(prop, budget)),
+        *(replace(finding, station="source") for finding in _check_materials(prop, budget, destination)),
     ]
 
 
@@ -59,8 +60,8 @@ def _check_surface(prop: Prop) -> list[Finding]:
     ]
 
 
-def _check_counts(prop: Prop, budget: Budget, limit: int) -> list[Finding]:
-    findings = []
+def _check_counts(prop: Prop, budget: Budget, destination: Destination) -> list[Finding]:
+    findings = list(_check_levels(prop, destination))
     triangles = prop.mesh.n_faces
     engine_vertices = count_engine_vertices(prop.levels[0].mesh)
     if budget.triangles is not None and triangles > budget.triangles:
@@ -74,17 +75,24 @@ def _check_counts(prop: Prop, budget: Budget, limit: int) -> list[Finding]:
                 level=0,
             )
         )
-    if engine_vertices > limit:
-        findings.append(
-            Finding(
-                "engine-vertices-over-limit",
-                Severity.WARNING,
-                f"{grouped(engine_vertices)} engine vertices; the destination takes {grouped(limit)}, and splits it",
-                engine_vertices - limit,
-                level=0,
-            )
-        )
+    limit = destination.max_engine_vertices
+    if engine_vertices > limit and destination.past_limit != "split":
+        severity = Severity.STOP if destination.past_limit == "stop" else Severity.WARNING
+        text = f"{grouped(engine_vertices)} engine vertices; the destination takes {grouped(limit)} in a mesh"
+        over = engine_vertices - limit
+        findings.append(Finding("engine-vertices-over-limit", severity, text, over, level=0))
     return findings
+
+
+def _check_levels(prop: Prop, destination: Destination) -> Iterator[Finding]:
+    """Levels with more triangles than the destination takes."""
+    for level, most in zip(prop.levels, destination.max_triangles, strict=False):
+        over = level.mesh.n_triangles - most
+        if over > 0:
+            text = (
+                f"LOD{level.index}: {grouped(level.mesh.n_triangles)} triangles; the destination takes {grouped(most)}"
+            )
+            yield Finding("level-over-budget", Severity.WARNING, text, over, level=level.index)
 
 
 def _check_channels(prop: Prop, destination: Destination) -> list[Finding]:
@@ -99,10 +107,11 @@ def _check_channels(prop: Prop, destination: Destination) -> list[Finding]:
     return findings
 
 
-def _check_materials(prop: Prop, budget: Budget) -> list[Finding]:
+def _check_materials(prop: Prop, budget: Budget, destination: Destination) -> list[Finding]:
     used = len(np.unique(prop.mesh.face_material))
-    if budget.materials is None or used <= budget.materials:
+    limits = [most for most in (budget.materials, destination.max_materials) if most is not None]
+    if not limits or used <= min(limits):
         return []
-    over = used - budget.materials
-    text = f"{used} materials, {over} over the budget of {budget.materials}; each is a draw call"
+    over = used - min(limits)
+    text = f"{used} materials, {over} over the budget of {min(limits)}; each is a draw call"
     return [Finding("materials-over-budget", Severity.WARNING, text, over)]

@@ -24,6 +24,7 @@ class Level:
     normal_angle : the mean angle in degrees between its shading and LOD0's, normals : how its normals were made
     dropped : paths of the parts that are excluded from it, vanished : of those it has no triangle of all the same
     target : which of the settings' levels it is
+    pieces : (F,) the mesh that each face ships in, where the level has more vertices than an engine's mesh holds
     """
 
     index: int
@@ -39,6 +40,12 @@ class Level:
     dropped: tuple[str, ...] = ()
     vanished: tuple[str, ...] = ()
     target: int = -1
+    pieces: I32 | None = None
+
+    @property
+    def is_split(self) -> bool:
+        """Whether it ships as several meshes."""
+        return self.pieces is not None and bool(len(self.pieces)) and int(self.pieces.max()) > 0
 
     @property
     def deviation(self) -> float:

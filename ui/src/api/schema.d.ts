@@ -1761,6 +1761,18 @@ export interface components {
              * @description what it is for; told by its slot, name or content where it is empty
              */
             kind?: ("color" | "normal" | "roughness" | "metallic" | "occlusion" | "opacity" | "height" | "emissive" | "mask" | "packed") | null;
+            /**
+             * One Channel
+             * @description its first channel alone stays, with its alpha
+             * @default false
+             */
+            one_channel: boolean;
+            /**
+             * Unit
+             * @description a normal map's normals are made as long as 1
+             * @default false
+             */
+            unit: boolean;
         };
         /**
          * MarkCounts

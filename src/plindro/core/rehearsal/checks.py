@@ -1,6 +1,7 @@
 """What would fail in an engine that reads a shipped file."""
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
@@ -35,31 +36,33 @@ class Rehearsal:
     findings: tuple[Finding, ...]
 
 
-def rehearse(data: bytes, name: str, destination: Destination) -> Rehearsal:
-    """Read shipped GLB bytes and check them; raises ``UnreadableFile`` where they cannot be read at all."""
-    prop = read_shipped(data, name)
-    pattern = _pattern(destination.proxy_template, "index")
-    named = [(pattern.match(level.name), level) for level in prop.levels]
-    proxies = [(int(match["index"]), level) for match, level in named if match and match["prop"] == prop.name]
-    prop.levels = [level for match, level in named if not match or match["prop"] != prop.name]
+def rehearse(data: bytes, name: str, destination: Destination, beside: Mapping[str, bytes] | None = None) -> Rehearsal:
+    """Read shipped GLB bytes, or a glTF with what lies ``beside`` it, and check them; raises ``UnreadableFile`` where
+    they cannot be read at all."""
+
+    def is_other(root: str, node: str) -> bool:
+        owner = destination.owner_of(root)
+        numbers = (destination.proxy_number(owner, node), destination.level_number(owner, node))
+        return any(number is not None for number in numbers)
+
+    prop = read_shipped(data, name, beside, is_nested=destination.hierarchy == "nested", is_other=is_other)
+    prop.name = destination.owner_of(prop.name)
+    named = [(destination.proxy_number(prop.name, level.name), level) for level in prop.levels]
+    proxies = [(number, level) for number, level in named if number is not None]
+    prop.levels = [level for number, level in named if number is None]
     findings = [*_check_chain(prop, destination), *check_proxies(proxies)]
     for index, level in enumerate(prop.levels):
-        findings += _check_level(level, index)
-        count, limit = len(level.positions), destination.max_engine_vertices
+        findings += _check_level(level, index, wants_normals=destination.normals)
+        count, limit = level.largest_mesh, destination.max_engine_vertices
         if count > limit:
-            text = f"{level.name}: {grouped(count)} vertices; the destination holds {grouped(limit)}"
-            findings.append(Finding("engine-vertices-over-limit", Severity.WARNING, text, count, index))
+            text = f"{level.name}: {grouped(count)} vertices in a mesh; the destination holds {grouped(limit)}"
+            severity = Severity.WARNING if destination.past_limit == "warn" else Severity.STOP
+            findings.append(Finding("engine-vertices-over-limit", severity, text, count, index))
     levels = tuple(
         {"index": i, "name": x.name, "triangles": len(x.triangles), "vertices": len(x.positions)}
         for i, x in enumerate(prop.levels)
     )
     return Rehearsal(prop.name, levels, tuple(findings))
-
-
-def _pattern(template: str, number: str) -> re.Pattern[str]:
-    """What finds names of a template: groups ``prop`` and the ``number``."""
-    named = re.escape(template).replace(r"\{prop\}", "(?P<prop>.+)").replace(rf"\{{{number}\}}", rf"(?P<{number}>\d+)")
-    return re.compile(named + r"\Z")
 
 
 def _stop(code: str, message: str, count: int = 1, level: int | None = None, places: Places | None = None) -> Finding:
@@ -73,16 +76,15 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
         findings.append(_stop("several-roots", f"{prop.n_roots} root nodes where one is expected", prop.n_roots))
     if not prop.levels:
         return [*findings, _stop("levels-missing", "no mesh node lies below the root; there is nothing to draw", 0)]
-    pattern = _pattern(destination.level_template, "level")
     numbers = []
     for index, level in enumerate(prop.levels):
-        expected = destination.level_template.format(prop=prop.name, level=index)
-        match = pattern.match(level.name)
-        if match is None or match["prop"] != prop.name:
+        expected = destination.level_name(prop.name, index)
+        number = destination.level_number(prop.name, level.name)
+        if number is None:
             text = f"'{level.name}' is not named as the destination expects ('{expected}'); the chain is not recognised"
             findings.append(_stop("level-name-wrong", text, level=index))
         else:
-            numbers.append(int(match["level"]))
+            numbers.append(number)
     if numbers != sorted(numbers):
         findings.append(_stop("levels-out-of-order", f"the levels come in the order {numbers}"))
     elif len(set(numbers)) < len(numbers):
@@ -104,7 +106,7 @@ def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
     return findings
 
 
-def _check_level(level: ShippedLevel, index: int) -> list[Finding]:
+def _check_level(level: ShippedLevel, index: int, *, wants_normals: bool) -> list[Finding]:
     findings: list[Finding] = []
 
     def say(code: str, severity: Severity, text: str, count: int = 1, places: Places | None = None) -> None:
@@ -140,7 +142,8 @@ def _check_level(level: ShippedLevel, index: int) -> list[Finding]:
             places,
         )
     if level.normals is None:
-        say("normals-missing", Severity.STOP, "has no normals")
+        if wants_normals:
+            say("normals-missing", Severity.STOP, "has no normals")
         return findings
     findings += _check_normals(level, level.normals, cross, degenerate, index)
     if level.lacks_tangents:

@@ -5,8 +5,10 @@ It shares no code with the writer or the source readers, so that a mistake there
 
 import json
 import math
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
+from urllib.parse import unquote
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,6 +34,7 @@ class ShippedLevel:
     material_names: tuple[str, ...]
     index_beyond: bool
     lacks_tangents: bool
+    largest_mesh: int
 
 
 @dataclass(slots=True)
@@ -43,10 +46,23 @@ class ShippedProp:
     levels: list[ShippedLevel] = field(default_factory=list)
 
 
-def read_shipped(data: bytes, name: str) -> ShippedProp:
-    """Read GLB bytes; raises ``UnreadableFile`` where they are not a GLB that holds together."""
+def read_shipped(
+    data: bytes,
+    name: str,
+    beside: Mapping[str, bytes] | None = None,
+    *,
+    is_nested: bool = False,
+    is_other: Callable[[str, str], bool] = lambda root, node: False,
+) -> ShippedProp:
+    """Read GLB bytes, or those of a glTF whose buffer lies ``beside``.
+
+    With ``is_nested`` the root is the first level, and the others lie below it; ``is_other`` tells from the root's name
+    and that of a node whether that is a collision proxy or another level. Raises ``UnreadableFile`` where the
+    bytes do not hold together.
+    """
     try:
-        return _read(data, name)
+        document, binary = _chunks(data, name) if data[:4] == b"glTF" else _files(data, name, beside or {})
+        return _read(document, binary, is_nested, is_other)
     except (KeyError, IndexError, TypeError, ValueError, AttributeError, RecursionError) as error:
         raise UnreadableFile(
             f"{name}: its content does not hold together ({_describe(error)}); ship it again"
@@ -57,9 +73,22 @@ def _describe(error: Exception) -> str:
     return f"{error} is missing" if isinstance(error, KeyError) else (str(error).splitlines() or ["damaged"])[0]
 
 
-def _read(data: bytes, name: str) -> ShippedProp:
-    if data[:4] != b"glTF" or len(data) < 20:
-        raise UnreadableFile(f"{name}: is not a GLB file; give the GLB that was shipped")
+def _files(data: bytes, name: str, beside: Mapping[str, bytes]) -> tuple[dict[str, Any], bytes]:
+    """The document and the buffer of a glTF."""
+    try:
+        document = json.loads(data)
+        path = unquote(document["buffers"][0]["uri"])
+    except (ValueError, KeyError, IndexError, TypeError) as error:
+        raise UnreadableFile(f"{name}: is neither GLB nor glTF; give the file that was shipped") from error
+    if path not in beside:
+        raise UnreadableFile(f"{name}: its buffer {path} does not lie beside it; ship it again")
+    return document, beside[path]
+
+
+def _chunks(data: bytes, name: str) -> tuple[dict[str, Any], bytes]:
+    """The document and the buffer of a GLB."""
+    if len(data) < 20:
+        raise UnreadableFile(f"{name}: is not a whole GLB file; give the GLB that was shipped")
     length = int.from_bytes(data[8:12], "little")
     if length != len(data):
         raise UnreadableFile(f"{name}: its header says {length} bytes and there are {len(data)}; ship it again")
@@ -73,14 +102,25 @@ def _read(data: bytes, name: str) -> ShippedProp:
         elif kind == b"BIN\0":
             binary = data[at + 8 : at + 8 + size]
         at += 8 + size
-    document = json.loads(text)
+    return json.loads(text), binary
+
+
+def _read(
+    document: dict[str, Any], binary: bytes, is_nested: bool, is_other: Callable[[str, str], bool]
+) -> ShippedProp:
     roots = document["scenes"][document.get("scene", 0)]["nodes"]
     nodes = document["nodes"]
     root = nodes[roots[0]]
     prop = ShippedProp(root.get("name", ""), len(roots))
-    children = root.get("children", []) if "mesh" not in root else [roots[0]]
-    for child in children:
-        node = nodes[child]
+    below = [nodes[child] for child in root.get("children", [])]
+    if is_nested and "mesh" not in root:
+        # The first level's own meshes lie below the root, beside the proxies and the other levels.
+        own = [node for node in below if "mesh" in node and not is_other(prop.name, node.get("name", ""))]
+        prop.levels.append(_read_level(document, binary, root, own))
+        below = [node for node in below if node not in own]
+    elif is_nested or "mesh" in root:
+        below = [root, *(below if is_nested else ())]
+    for node in below:
         # A level is a mesh node, or a node whose children are its parts.
         pieces = (
             [node] if "mesh" in node else [nodes[part] for part in node.get("children", []) if "mesh" in nodes[part]]
@@ -98,7 +138,8 @@ def _read_level(
     triangles, materials = [], []
     offset = 0
     beyond = False
-    primitives = [p for piece in pieces for p in document["meshes"][piece["mesh"]]["primitives"]]
+    meshes = [document["meshes"][piece["mesh"]]["primitives"] for piece in pieces]
+    primitives = [primitive for mesh in meshes for primitive in mesh]
     for primitive in primitives:
         if primitive.get("mode", 4) != 4:
             raise ValueError("a primitive is not a triangle list")
@@ -140,6 +181,9 @@ def _read_level(
         material_names=tuple(_material_name(document, m) for m in materials if m is not None),
         index_beyond=beyond,
         lacks_tangents=any(_has_normal_map(document, p) and "TANGENT" not in p["attributes"] for p in primitives),
+        largest_mesh=max(
+            sum(int(document["accessors"][p["attributes"]["POSITION"]]["count"]) for p in mesh) for mesh in meshes
+        ),
     )
 
 

@@ -38,10 +38,16 @@ def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict
 
 def _textures(result: PrepareResult) -> list[dict[str, Any]]:
     """The GPU textures, each with the material slots that it fills."""
-    facts = result.facts.of(TEXTURES)
+    facts, names = result.facts.of(TEXTURES), result.facts.of(NAMING)
+    named = names.materials if names else {}
     keys = {"path", "codec", "width", "height", "levels", "gpu_bytes", "psnr", "angle_mean", "coverage"}
     return [
-        {"kind": row.kind, "slots": row.slots, "materials": row.materials, **row.made.model_dump(include=keys)}
+        {
+            "kind": row.kind,
+            "slots": row.slots,
+            "materials": [named.get(material, material) for material in row.materials],
+            **row.made.model_dump(include=keys),
+        }
         for row in (facts.textures if facts else ())
         if row.made is not None
     ]

@@ -7,14 +7,15 @@ from functools import partial
 from pathlib import PurePosixPath
 from typing import Literal
 
-from plindro.core.destinations import Destination
+from plindro.core.destinations import GLTF, Destination
 from plindro.core.files import SideFiles, read_scene
-from plindro.core.findings import Finding, holds_back
+from plindro.core.findings import Finding, Severity, holds_back
 from plindro.core.line import BuiltProp, Facts, Line, StationCache, run_line
 from plindro.core.prop import Prop
 from plindro.core.rehearsal import rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Scene
+from plindro.core.shipping.splitting import split_levels
 from plindro.core.shipping.states import StateBuilt, base_line, fallen_back, state_findings, state_line
 from plindro.core.shipping.writing import ShippedFile, reread, write_prop
 from plindro.core.stations.levels import LEVELS
@@ -113,7 +114,7 @@ def prepare_scene(
         report.step(share, "writing")
         files = _written(built.prop, destination, findings)
         for number, state in enumerate(states, 1):
-            own_line = state_line(line, state, built.prop.name)
+            own_line = state_line(line, state, built.prop.name, destination)
             of_state = run(own_line, number, built.prop)
             findings += state_findings(state, of_state)
             if of_state.is_held or not of_state.prop.levels:
@@ -126,6 +127,7 @@ def prepare_scene(
             findings += whole.findings
             whole_states.append(whole)
             files += _written(whole.prop, destination, findings)
+    findings = _as_asked(findings, destination)
     facts = built.facts
     if whole_states and (chain := facts.of(LEVELS)) is not None:
         states_built = [whole.facts() for whole in whole_states]
@@ -146,13 +148,21 @@ def prepare_scene(
     )
 
 
+def _as_asked(findings: list[Finding], destination: Destination) -> list[Finding]:
+    """The findings, those that the destination names with the severity of a stop."""
+    return [replace(f, severity=Severity.STOP) if f.code in destination.stops else f for f in findings]
+
+
 def _written(prop: Prop, destination: Destination, findings: list[Finding]) -> tuple[ShippedFile, ...]:
     """The files of a prop; what reading them back finds is added to ``findings``."""
-    files = write_prop(prop, destination.format)
-    if destination.format == "glb":
-        findings += _new(rehearse(files[0].data, files[0].path, destination).findings, findings)
+    whole, split = split_levels(prop, destination)
+    findings += split
+    files = write_prop(whole, destination)
+    if destination.format in GLTF:
+        beside = {file.path: file.data for file in files[1:]}
+        findings += _new(rehearse(files[0].data, files[0].path, destination, beside).findings, findings)
     else:
-        findings += reread(prop, files)
+        findings += reread(prop, files, destination)
     return files
 
 

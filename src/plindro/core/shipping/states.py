@@ -14,7 +14,7 @@ from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material
 from plindro.core.stations.levels import LEVELS, Comparison, State, StateFacts, chain_facts, place
-from plindro.core.stations.naming import NAMING, level_name, state_name
+from plindro.core.stations.naming import NAMING
 from plindro.core.stations.source import SOURCE
 
 
@@ -39,11 +39,11 @@ def base_line(line: Line) -> Line:
     return line.with_settings(SOURCE, exclude=(*line.of(SOURCE).exclude, *named)) if named else line
 
 
-def state_line(line: Line, state: State, root: str) -> Line:
+def state_line(line: Line, state: State, root: str, destination: Destination) -> Line:
     """The line of one state: its parts alone, its levels if it has any, a name after the prop's."""
     own = line.with_settings(SOURCE, include=(*state.parts, *state.shared_parts))
     own = own.with_settings(LEVELS, levels=state.levels or (), states=(), lod0=None)
-    return own.with_settings(NAMING, name=state_name(root, state.name), prefix="", suffix="")
+    return own.with_settings(NAMING, name=destination.state_name(root, state.name), prefix="", suffix="")
 
 
 def fallen_back(
@@ -80,7 +80,7 @@ def fallen_back(
             face_part=np.zeros(level.mesh.n_faces, np.int32),
         )
         change, step = comparison.add(mesh)
-        name = level_name(prop.name, len(levels), destination)
+        name = destination.level_name(prop.name, len(levels))
         levels.append(replace(level, index=len(levels), name=name, mesh=mesh, change=change, step=step, target=-1))
     images = prop.images if len(materials) == len(prop.materials) else (*prop.images, *base.images)
     whole = replace(prop, levels=tuple(levels), materials=materials, images=images)

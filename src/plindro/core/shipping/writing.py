@@ -1,17 +1,21 @@
 """Writing a prop in a destination's format, and reading it back where that format is one that sources come in."""
 
 import hashlib
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from plindro.core.destinations import Format
+from plindro.core.destinations import ENDINGS, GLTF, ONE_LEVEL, Destination, Format
 from plindro.core.errors import PlindroError
 from plindro.core.files import MemoryFiles, read_scene
-from plindro.core.files.gltf.writer import write_glb
+from plindro.core.files.gltf.writer import write_glb, write_gltf
 from plindro.core.files.obj.writer import write_obj
+from plindro.core.files.ply.writer import write_ply
+from plindro.core.files.stl.writer import write_stl
 from plindro.core.files.usd.writer import write_usd
 from plindro.core.findings import Finding, Severity
 from plindro.core.polygons import with_whole_polygons
 from plindro.core.prop import Prop
+from plindro.core.shipping.destined import destined, form_of
 
 _OF_PROXIES = frozenset({"uvs-partly-missing"})
 
@@ -28,41 +32,69 @@ class ShippedFile:
         return hashlib.sha256(self.data).hexdigest()
 
 
-def write_prop(prop: Prop, kind: Format, suffix: str = "") -> tuple[ShippedFile, ...]:
-    """The files of a prop with levels, its own first, then what it names.
+def write_prop(prop: Prop, destination: Destination) -> tuple[ShippedFile, ...]:
+    """The files of a prop with levels, in the destination's form: its own first, then what it names.
 
-    OBJ and USD keep the polygons of LOD0 whole that have fewer sides than the prop's triangulation cuts. ``suffix``
-    chooses among the endings of a format. Raises ``ValueError`` where there are no levels.
+    Formats that hold polygons keep those of LOD0 whole that have fewer sides than the prop's triangulation cuts.
+    Raises ``ValueError`` where there are no levels.
     """
+    prop, form = destined(_with_polygons(prop, destination), destination), form_of(destination)
+    kind = destination.format
     textures = tuple(ShippedFile(file.path, file.data) for file in prop.gpu_files)
+    images = tuple(ShippedFile(file.path, file.data) for file in prop.image_files)
     if kind == "glb":
-        images = tuple(ShippedFile(file.path, file.data) for file in prop.image_files)
-        return (ShippedFile(f"{prop.name}.glb", write_glb(prop)), *images, *textures)
-    whole = _with_polygons(prop)
-    files = write_obj(whole) if kind == "obj" else write_usd(whole, suffix or ".usdc")
-    return (*(ShippedFile(path, data) for path, data in files.items()), *textures)
+        return (ShippedFile(f"{form.stem(prop.name)}.glb", write_glb(prop, form)), *images, *textures)
+    if kind == "gltf":
+        files = write_gltf(prop, form)
+    elif kind == "obj":
+        files, images = write_obj(prop, form), ()
+    elif kind == "ply":
+        return _shipped(write_ply(prop, form))
+    elif kind == "stl":
+        return _shipped(write_stl(prop, form))
+    else:
+        files, images = write_usd(prop, _USD[kind], form), ()
+    return (*_shipped(files), *images, *textures)
 
 
-def _with_polygons(prop: Prop) -> Prop:
-    if prop.polygons is None or not prop.levels:
+_USD: dict[Format, str] = {"usd": ".usdc", "usda": ".usda", "usdz": ".usdz"}
+
+
+def _shipped(files: Mapping[str, bytes]) -> tuple[ShippedFile, ...]:
+    return tuple(ShippedFile(path, data) for path, data in files.items())
+
+
+def _with_polygons(prop: Prop, destination: Destination) -> Prop:
+    """The prop with the polygons of LOD0 whole, where the format holds them."""
+    if prop.polygons is None or not prop.levels or destination.format in (*GLTF, "stl"):
         return prop
     first, *others = prop.levels
     return replace(prop, levels=(replace(first, mesh=with_whole_polygons(first.mesh, prop.polygons)), *others))
 
 
-def reread(prop: Prop, files: tuple[ShippedFile, ...]) -> list[Finding]:
-    """Read written OBJ or USD back and say where it does not hold what was written."""
-    main, *others = files
+def reread(prop: Prop, files: tuple[ShippedFile, ...], destination: Destination) -> list[Finding]:
+    """Read written OBJ, PLY, STL or USD back and say where it does not hold what was written."""
+    others = {file.path: file.data for file in files}
+    mains = [file for file in files if file.path.endswith(ENDINGS[destination.format][0])]
+    owners = [level.mesh.n_triangles for level in _with_polygons(prop, destination).levels]
+    shapes = [len(proxy.mesh.triangles) for proxy in prop.proxies]
+    if destination.format in ONE_LEVEL:
+        wanted = owners + shapes
+    else:
+        # OBJ has no word for what is not drawn: proxies come back as objects without UVs.
+        wanted = [sum(owners) + (sum(shapes) if destination.format == "obj" else 0)]
+    findings = []
+    for main, number in zip(mains, wanted, strict=True):
+        findings += _reread(main, others, number, told=_OF_PROXIES if prop.proxies else frozenset())
+    return findings
+
+
+def _reread(main: ShippedFile, files: Mapping[str, bytes], wanted: int, told: frozenset[str]) -> list[Finding]:
     try:
-        scene = read_scene(main.data, main.path, MemoryFiles({file.path: file.data for file in others}))
+        scene = read_scene(main.data, main.path, MemoryFiles(files))
     except PlindroError as error:
         return [Finding("written-unreadable", Severity.STOP, f"what was written cannot be read back: {error}")]
-    wanted = sum(level.mesh.n_triangles for level in _with_polygons(prop).levels)
-    if main.path.endswith(".obj"):
-        # The format has no word for what is not drawn: proxies come back as objects without UVs.
-        wanted += sum(len(proxy.mesh.triangles) for proxy in prop.proxies)
     if scene.mesh.n_triangles != wanted:
         text = f"{main.path} holds {scene.mesh.n_triangles} triangles where {wanted} were written"
         return [Finding("written-differs", Severity.STOP, text)]
-    told = _OF_PROXIES if prop.proxies else frozenset()
     return [f for f in scene.findings if f.severity is not Severity.INFO and f.code not in told]

@@ -48,7 +48,9 @@ def content_faults(name: str, kind: Kind, values: F32, *, uses_alpha: bool) -> l
         text = f"{name}: is used as {kind}, which is one channel, and holds colours; its red is taken"
         findings.append(Finding("color-stored-as-data", Severity.WARNING, text))
     if kind in IN_LIGHT and values.shape[2] >= 3 and is_grey(values) and float(np.ptp(values[..., 0])) > 0.0:
-        findings.append(Finding("grey-stored-as-color", Severity.INFO, f"{name}: is grey in three channels"))
+        findings.append(
+            Finding("grey-stored-as-color", Severity.INFO, f"{name}: is grey in three channels; one would do")
+        )
     if not np.ptp(values, axis=(0, 1)).any():
         text = f"{name}: is the same everywhere; a value of its material would do"
         findings.append(Finding("constant-texture", Severity.INFO, text))

@@ -7,6 +7,7 @@ from typing import Any, Literal
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.errors import InvalidSettings
 from plindro.core.files import MemoryFiles, PathFiles, read_scene
+from plindro.core.files.gltf.writer import write_glb
 from plindro.core.findings import holds_back
 from plindro.core.line import StationCache, StationLine, run_until
 from plindro.core.packing import Sheet
@@ -14,7 +15,6 @@ from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.sheets.placing import Density
 from plindro.core.sheets.shared import Tiling, share_sheet
-from plindro.core.shipping import write_prop
 from plindro.core.stations.source import SourceSettings, plan_props
 from plindro.core.stations.uvs import UVS
 from plindro.web.store import Store
@@ -78,7 +78,7 @@ def share(order: SheetOrder, channel: JobChannel) -> SheetResult:
         order.name, props, sheet, report.span(_READ, 0.95).step, tiling=order.tiling, density=order.density
     )
     report.step(0.95, "writing the sheet")
-    data = write_prop(shared.prop, "glb")[0].data
+    data = write_glb(shared.prop)
     scene = read_scene(data, f"{order.name}.glb", MemoryFiles({}))
     plans = plan_props(scene.parts, [True] * len(scene.parts), SourceSettings(split=SPLIT), order.name)
     return SheetResult(

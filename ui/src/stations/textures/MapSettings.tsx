@@ -62,6 +62,20 @@ export function MapSettings({ row, settings, decide, onDraft }: MapSettingsProps
           onChange={(flips) => decided({ flip_green: flips })}
         />
       )}
+      {isNormal && (
+        <CheckRow
+          label="Make normals unit length"
+          checked={choice?.unit ?? false}
+          onChange={(unit) => decided({ unit })}
+        />
+      )}
+      {row.channels >= 3 && !isNormal && (
+        <CheckRow
+          label="Keep one channel"
+          checked={choice?.one_channel ?? false}
+          onChange={(one) => decided({ one_channel: one })}
+        />
+      )}
       {row.alpha !== "none" && (
         <CheckRow
           label="Leave alpha out"

@@ -15,12 +15,15 @@ export function withChoice(maps: MapChoice[], image: string, change: Partial<Map
     codec: null,
     flip_green: false,
     drop_alpha: false,
+    one_channel: false,
+    unit: false,
     height: null,
     ...before,
     ...change,
     image,
   };
-  const says = next.kind !== null || next.codec !== null || next.flip_green || next.drop_alpha || next.height !== null;
+  const decided = [next.flip_green, next.drop_alpha, next.one_channel, next.unit];
+  const says = next.kind !== null || next.codec !== null || next.height !== null || decided.includes(true);
   const others = maps.filter((choice) => choice.image !== image);
   return says ? [...others, next] : others;
 }

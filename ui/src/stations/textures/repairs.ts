@@ -13,10 +13,14 @@ interface Repair {
 }
 
 const LEAVE_ALPHA: Repair = { words: "Leave alpha out", choice: { drop_alpha: true } };
+const ONE_CHANNEL: Repair = { words: "Keep one channel", choice: { one_channel: true } };
 const RESIZE: Repair = { words: "Resize to powers of two", settings: { sizes: "power-of-two" } };
 const REPAIRS: Record<string, Repair> = {
   "opaque-alpha": LEAVE_ALPHA,
   "unused-alpha": LEAVE_ALPHA,
+  "grey-stored-as-color": ONE_CHANNEL,
+  "color-stored-as-data": ONE_CHANNEL,
+  "normal-map-not-unit": { words: "Make normals unit length", choice: { unit: true } },
   "normal-map-green-down": { words: "Turn green over", choice: { flip_green: true } },
   "height-made-normal": { words: "Take as heights", choice: { height: HEIGHT, kind: "normal" } },
   "normal-map-grey": { words: "Take as heights", choice: { height: HEIGHT, kind: "normal" } },

@@ -82,6 +82,8 @@ test("the form of all is chosen, and that of one beside it", () => {
     codec: "bc7",
     flip_green: false,
     drop_alpha: false,
+    one_channel: false,
+    unit: false,
     height: null,
   };
   expect(decide).toHaveBeenLastCalledWith("textures", { maps: [choice] });
@@ -89,9 +91,8 @@ test("the form of all is chosen, and that of one beside it", () => {
 
 test("a height map gets a strength and a share of each size of detail", () => {
   const height = { strength: 4, shares: [1, 1, 1, 1, 1, 1], occlusion: false };
-  const maps = [
-    { image: "crate_color.png", kind: "normal" as const, codec: null, flip_green: false, drop_alpha: false, height },
-  ];
+  const none = { codec: null, flip_green: false, drop_alpha: false, one_channel: false, unit: false };
+  const maps = [{ image: "crate_color.png", kind: "normal" as const, ...none, height }];
   const { decide } = openStation(OpenTextures, crateWith({ settings: { textures: { maps } } }));
   type("Strength", "12");
   expect(decide).toHaveBeenLastCalledWith("textures", { maps: [{ ...maps[0], height: { ...height, strength: 12 } }] });
@@ -160,20 +161,28 @@ test("faults are mended for all textures that have them, in one decision", () =>
   });
   const alpha = { ...color, faults: ["opaque-alpha", "grey-stored-as-color"] };
   const other = { ...color, image: "other.png", faults: ["unused-alpha", "non-power-of-two-texture"] };
-  const { decide } = openStation(OpenTextures, crateWith(facts(alpha, other, normal)));
+  const short = { ...normal, faults: ["normal-map-not-unit"] };
+  const { decide } = openStation(OpenTextures, crateWith(facts(alpha, other, short)));
   const repairs = within(screen.getByRole("region", { name: "Repairs" }));
   expect(repairs.getAllByRole("button").map((button) => button.textContent)).toEqual([
     "Leave alpha out",
+    "Keep one channel",
     "Resize to powers of two",
+    "Make normals unit length",
   ]);
   expect(repairs.getByText("2 textures")).toBeTruthy();
   fireEvent.click(repairs.getByRole("button", { name: "Leave alpha out" }));
-  const dropped = { kind: null, codec: null, flip_green: false, drop_alpha: true, height: null };
+  const as_found = { flip_green: false, drop_alpha: false, one_channel: false, unit: false };
+  const dropped = { kind: null, codec: null, ...as_found, drop_alpha: true, height: null };
   expect(decide).toHaveBeenLastCalledWith("textures", {
     maps: [
       { ...dropped, image: color.image },
       { ...dropped, image: "other.png" },
     ],
+  });
+  fireEvent.click(repairs.getByRole("button", { name: "Make normals unit length" }));
+  expect(decide).toHaveBeenLastCalledWith("textures", {
+    maps: [{ kind: null, codec: null, ...as_found, unit: true, height: null, image: normal.image }],
   });
   fireEvent.click(repairs.getByRole("button", { name: "Resize to powers of two" }));
   expect(decide).toHaveBeenLastCalledWith("textures", { sizes: "power-of-two" });

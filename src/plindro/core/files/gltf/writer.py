@@ -8,17 +8,19 @@ import json
 from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
 from typing import Any
-from urllib.parse import quote
+from urllib.parse import quote, unquote
 
 import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.collision.proxy import Proxy
+from plindro.core.files.form import PLAIN_FORM, FileForm
 from plindro.core.files.gltf.container import BIN_CHUNK, CHUNK_HEADER, HEADER, JSON_CHUNK, MAGIC
-from plindro.core.files.named_parts import named_parts
+from plindro.core.files.images import image_file
+from plindro.core.files.level_meshes import level_meshes
 from plindro.core.mesh.mesh import I64, Mesh
 from plindro.core.mesh.streams import vertex_stream
-from plindro.core.prop import GpuFile, Level, Prop
+from plindro.core.prop import GpuFile, ImageFile, Level, Prop
 from plindro.core.scene import Material, Texture
 
 ARRAY_BUFFER, ELEMENT_ARRAY_BUFFER = 34962, 34963
@@ -32,6 +34,7 @@ class _Writer:
     """The document and its one buffer as they grow."""
 
     document: dict[str, Any]
+    form: FileForm
     blob: bytearray = field(default_factory=bytearray)
 
     def view(self, data: bytes, target: int | None = None) -> int:
@@ -59,12 +62,31 @@ class _Writer:
         return len(self.document["accessors"]) - 1
 
 
-def write_glb(prop: Prop) -> bytes:
+def write_glb(prop: Prop, form: FileForm = PLAIN_FORM) -> bytes:
     """GLB bytes of a prop with levels.
 
     Tangents are written for materials with a normal map, where the meshes have them. Raises ``ValueError`` where there
     are no levels.
     """
+    return _pack(_written(prop, form))
+
+
+def write_gltf(prop: Prop, form: FileForm = PLAIN_FORM) -> dict[str, bytes]:
+    """As ``write_glb``, as files by name: the glTF, its buffer and the images that do not lie elsewhere already."""
+    lying = {file.image for file in prop.image_files}
+    own = {index: image_file(prop.name, image) for index, image in enumerate(prop.images) if index not in lying}
+    outside = tuple(ImageFile(index, path, data) for index, (path, data) in own.items())
+    writer = _written(replace(prop, image_files=(*prop.image_files, *outside)), form)
+    stem = form.stem(prop.name)
+    buffer = {"uri": quote(f"{stem}.bin"), "byteLength": len(writer.blob)}
+    text = json.dumps({**writer.document, "buffers": [buffer]}, indent=1, ensure_ascii=False, allow_nan=False)
+    used = {unquote(image["uri"]) for image in writer.document.get("images", ()) if "uri" in image}
+    images = {path: data for path, data in own.values() if path in used}
+    return {f"{stem}.gltf": f"{text}\n".encode(), f"{stem}.bin": bytes(writer.blob), **images}
+
+
+def _written(prop: Prop, form: FileForm) -> _Writer:
+    """The document and the buffer of a prop."""
     if not prop.levels:
         raise ValueError(f"prop '{prop.name}' has no levels to write")
     writer = _Writer(
@@ -72,27 +94,31 @@ def write_glb(prop: Prop) -> bytes:
             "asset": {"version": "2.0", "generator": "Plindro"},
             "scene": 0,
             "scenes": [{"name": prop.name, "nodes": [0]}],
-            "nodes": [_root(prop)],
+            "nodes": [] if form.nested else [_root(prop)],
             "meshes": [],
             "accessors": [],
             "bufferViews": [],
-        }
+        },
+        form,
     )
     used = sorted({int(m) for level in prop.levels for m in np.unique(level.mesh.face_material)})
     used.sort(key=lambda m: (prop.materials[m].name, m))
     n_channels = len(prop.levels[0].mesh.uvs)
     materials = [_within(prop.materials[m], n_channels) for m in used]
     for level in prop.levels:
-        if prop.keeps_parts and len(prop.parts) > 1:
-            _write_parts(writer, prop, level, used, materials)
-        else:
-            writer.document["nodes"].append(_mesh_node(writer, level.name, level.mesh, used, materials))
-            writer.document["nodes"][0]["children"].append(len(writer.document["nodes"]) - 1)
+        _write_level(writer, prop, level, used, materials)
     for proxy in prop.proxies:
-        writer.document["nodes"].append(_proxy_node(writer, proxy))
-        writer.document["nodes"][0]["children"].append(len(writer.document["nodes"]) - 1)
+        _append(writer, _proxy_node(writer, proxy))
     _write_materials(writer, prop, materials)
-    return _pack(writer)
+    return writer
+
+
+def _append(writer: _Writer, node: dict[str, Any], parent: int = 0) -> None:
+    """Append a node, below its parent unless it is the first."""
+    nodes = writer.document["nodes"]
+    nodes.append(node)
+    if len(nodes) > 1:
+        nodes[parent].setdefault("children", []).append(len(nodes) - 1)
 
 
 def face_order(prop: Prop, mesh: Mesh) -> I64:
@@ -140,15 +166,19 @@ def _proxy_node(writer: _Writer, proxy: Proxy) -> dict[str, Any]:
     return {"name": proxy.name, "mesh": len(writer.document["meshes"]) - 1, "extras": extras}
 
 
-def _write_parts(writer: _Writer, prop: Prop, level: Level, used: list[int], materials: list[Material]) -> None:
-    """A level whose parts are nodes of their own below it."""
-    nodes = writer.document["nodes"]
-    holder: dict[str, Any] = {"name": level.name, "children": []}
-    nodes.append(holder)
-    nodes[0]["children"].append(len(nodes) - 1)
-    for name, mesh in named_parts(prop, level):
-        nodes.append(_mesh_node(writer, name, mesh, used, materials))
-        holder["children"].append(len(nodes) - 1)
+def _write_level(writer: _Writer, prop: Prop, level: Level, used: list[int], materials: list[Material]) -> None:
+    """A level: a mesh node, or a node whose children are its meshes."""
+    meshes = level_meshes(prop, level, writer.form)
+    is_whole = [name for name, _ in meshes] == [level.name]
+    node: dict[str, Any] = {"name": level.name}
+    if is_whole:
+        node = _mesh_node(writer, level.name, meshes[0][1], used, materials)
+    if not writer.document["nodes"] and any(prop.place):
+        node["translation"] = list(prop.place)
+    _append(writer, node)
+    holder = len(writer.document["nodes"]) - 1
+    for name, mesh in () if is_whole else meshes:
+        _append(writer, _mesh_node(writer, name, mesh, used, materials), holder)
 
 
 def _within(material: Material, n_channels: int) -> Material:
@@ -173,7 +203,7 @@ def _write_primitive(writer: _Writer, mesh: Mesh, material: int, index: int, wri
         attributes[f"TEXCOORD_{channel}"] = writer.accessor(uv[corners], "VEC2", FLOAT, ARRAY_BUFFER)
     if mesh.colors is not None:
         attributes["COLOR_0"] = writer.accessor(np.clip(mesh.colors[corners], 0, 1), "VEC4", FLOAT, ARRAY_BUFFER)
-    short = len(corners) <= RESTART_16
+    short = len(corners) <= RESTART_16 and not writer.form.wide
     indices = stream.corner_index.astype(np.uint16 if short else np.uint32)
     return {
         "attributes": attributes,

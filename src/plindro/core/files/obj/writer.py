@@ -7,8 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.collision.proxy import Proxy
+from plindro.core.files.form import PLAIN_FORM, FileForm
 from plindro.core.files.images import image_file
-from plindro.core.files.named_parts import named_parts
+from plindro.core.files.level_meshes import level_meshes
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.numbering import float_bits, number_rows
 from plindro.core.names import clean_name, unique_names
@@ -16,7 +17,7 @@ from plindro.core.prop import Prop
 from plindro.core.shading.smoothing import smoothing_groups
 
 
-def write_obj(prop: Prop) -> dict[str, bytes]:
+def write_obj(prop: Prop, form: FileForm = PLAIN_FORM) -> dict[str, bytes]:
     """Files of a prop with levels, by name: the OBJ, its MTL and the images; an object a level, or a level and part,
     and an object a collision proxy.
 
@@ -26,19 +27,15 @@ def write_obj(prop: Prop) -> dict[str, bytes]:
         raise ValueError(f"prop '{prop.name}' has no levels to write")
     used = sorted({int(m) for level in prop.levels for m in np.unique(level.mesh.face_material)})
     names = dict(zip(used, unique_names(clean_name(prop.materials[m].name) for m in used), strict=True))
-    lines = [f"mtllib {prop.name}.mtl"]
+    stem = form.stem(prop.name)
+    lines = [f"mtllib {stem}.mtl"]
     offsets = [1, 1, 1]
     for level in prop.levels:
-        if prop.keeps_parts and len(prop.parts) > 1:
-            for title, mesh in named_parts(prop, level):
-                _write_object(lines, title, mesh, names, offsets)
-        else:
-            _write_object(lines, level.name, level.mesh, names, offsets)
+        for title, mesh in level_meshes(prop, level, form):
+            _write_object(lines, title, mesh, names, offsets)
     for proxy in prop.proxies:
         _write_proxy(lines, proxy, offsets)
-    files = {f"{prop.name}.obj": ("\n".join(lines) + "\n").encode()}
-    files.update(_library(prop, names))
-    return files
+    return {f"{stem}.obj": ("\n".join(lines) + "\n").encode(), **_library(prop, names, stem)}
 
 
 def _write_object(lines: list[str], title: str, mesh: Mesh, materials: dict[int, str], offsets: list[int]) -> None:
@@ -90,7 +87,7 @@ def _rows(key: str, values: NDArray[Any], digits: int) -> Iterable[str]:
     return (pattern % tuple(row) for row in (values + 0.0).tolist())
 
 
-def _library(prop: Prop, names: dict[int, str]) -> dict[str, bytes]:
+def _library(prop: Prop, names: dict[int, str], stem: str) -> dict[str, bytes]:
     """The material library and the images it names."""
     files: dict[str, bytes] = {}
     lines: list[str] = []
@@ -113,4 +110,4 @@ def _library(prop: Prop, names: dict[int, str]) -> dict[str, bytes]:
                 path, data = image_file(prop.name, prop.images[texture.image])
                 files[path] = data
                 lines += [f"{key} {path}" for key in keys]
-    return {f"{prop.name}.mtl": ("\n".join(lines) + "\n").encode(), **files}
+    return {f"{stem}.mtl": ("\n".join(lines) + "\n").encode(), **files}

@@ -7,16 +7,18 @@ from typing import Any
 import numpy as np
 
 from plindro.core.collision.proxy import Proxy
+from plindro.core.files.form import PLAIN_FORM, FileForm
 from plindro.core.files.images import image_file
-from plindro.core.files.named_parts import named_parts
+from plindro.core.files.level_meshes import level_meshes
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.names import clean_name, unique_names
 from plindro.core.prop import Prop
 from plindro.core.scene import Material, Texture
 
 
-def write_usd(prop: Prop, suffix: str = ".usdc") -> dict[str, bytes]:
-    """Files of a prop with levels, by name: the stage (``suffix`` .usda, .usdc or .usd) and the images it names.
+def write_usd(prop: Prop, suffix: str = ".usdc", form: FileForm = PLAIN_FORM) -> dict[str, bytes]:
+    """Files of a prop with levels, by name: the stage (``suffix`` .usda, .usdc or .usd) and the images it names, or
+    one package of them all (.usdz).
 
     Raises ``ValueError`` where there are no levels.
     """
@@ -26,10 +28,10 @@ def write_usd(prop: Prop, suffix: str = ".usdc") -> dict[str, bytes]:
         raise ValueError(f"prop '{prop.name}' has no levels to write")
     files: dict[str, bytes] = {}
     with tempfile.TemporaryDirectory(prefix="plindro-usd-") as folder:
-        path = Path(folder) / f"stage{suffix}"
+        path = Path(folder) / f"stage{'.usdc' if suffix == '.usdz' else suffix}"
         stage = Usd.Stage.CreateNew(str(path))
-        UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y)
-        UsdGeom.SetStageMetersPerUnit(stage, 1.0)
+        UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.z if form.up == "z" else UsdGeom.Tokens.y)
+        UsdGeom.SetStageMetersPerUnit(stage, form.metres)
         root_path = f"/{_identifier(prop.name)}"
         root = UsdGeom.Xform.Define(stage, root_path)
         stage.SetDefaultPrim(root.GetPrim())
@@ -41,13 +43,32 @@ def write_usd(prop: Prop, suffix: str = ".usdc") -> dict[str, bytes]:
             m: _write_material(stage, f"{root_path}/Materials/{name}", prop, prop.materials[m], files)
             for m, name in zip(used, names, strict=True)
         }
-        for title, mesh in _objects(prop):
-            _write_mesh(stage, f"{root_path}/{_identifier(title)}", mesh, bound, UsdShade)
+        for title, mesh in [pair for level in prop.levels for pair in level_meshes(prop, level, form)]:
+            geom = _write_mesh(stage, f"{root_path}/{_identifier(title)}", mesh, bound, UsdShade)
+            if form.clockwise:
+                geom.CreateOrientationAttr(UsdGeom.Tokens.leftHanded)
         for proxy in prop.proxies:
             _write_proxy(stage, f"{root_path}/{_identifier(proxy.name)}", proxy)
         stage.GetRootLayer().Save()
         del stage
-        return {f"{prop.name}{suffix}": path.read_bytes(), **files}
+        stem = form.stem(prop.name)
+        if suffix == ".usdz":
+            return {f"{stem}.usdz": _packed(Path(folder), path, f"{stem}.usdc", files)}
+        return {f"{stem}{suffix}": path.read_bytes(), **files}
+
+
+def _packed(folder: Path, stage: Path, name: str, files: dict[str, bytes]) -> bytes:
+    """One package of a stage, its first file, and the images that it names."""
+    from pxr import Sdf
+
+    package = folder / "package.usdz"
+    with Sdf.ZipFileWriter.CreateNew(str(package)) as archive:
+        archive.AddFile(str(stage), name)
+        for file, data in files.items():
+            lies = folder / Path(file).name
+            lies.write_bytes(data)
+            archive.AddFile(str(lies), file)
+    return package.read_bytes()
 
 
 def _identifier(name: str) -> str:
@@ -56,18 +77,7 @@ def _identifier(name: str) -> str:
     return clean if clean[:1].isalpha() or clean[:1] == "_" else f"_{clean}"
 
 
-def _objects(prop: Prop) -> list[tuple[str, Mesh]]:
-    """The meshes with their names: one a level, or one a level and part."""
-    found = []
-    for level in prop.levels:
-        if prop.keeps_parts and len(prop.parts) > 1:
-            found += named_parts(prop, level)
-        else:
-            found.append((level.name, level.mesh))
-    return found
-
-
-def _write_mesh(stage: Any, path: str, mesh: Mesh, bound: dict[int, Any], shade: Any) -> None:
+def _write_mesh(stage: Any, path: str, mesh: Mesh, bound: dict[int, Any], shade: Any) -> Any:
     from pxr import Sdf, UsdGeom, Vt
 
     geom = UsdGeom.Mesh.Define(stage, path)
@@ -97,7 +107,7 @@ def _write_mesh(stage: Any, path: str, mesh: Mesh, bound: dict[int, Any], shade:
     materials = np.unique(mesh.face_material)
     if len(materials) == 1:
         shade.MaterialBindingAPI.Apply(geom.GetPrim()).Bind(bound[int(materials[0])])
-        return
+        return geom
     for index in materials.tolist():
         subset = UsdGeom.Subset.CreateGeomSubset(
             geom,
@@ -107,6 +117,7 @@ def _write_mesh(stage: Any, path: str, mesh: Mesh, bound: dict[int, Any], shade:
             "materialBind",
         )
         shade.MaterialBindingAPI.Apply(subset.GetPrim()).Bind(bound[index])
+    return geom
 
 
 def _write_proxy(stage: Any, path: str, proxy: Proxy) -> None:

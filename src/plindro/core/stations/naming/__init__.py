@@ -7,11 +7,10 @@ from plindro.core.stations.naming.facts import NamingFacts
 from plindro.core.stations.naming.names import (
     ShippedNames,
     house_name,
-    level_name,
+    material_names,
     names_of,
     names_under,
     root_name,
-    state_name,
 )
 from plindro.core.stations.naming.settings import NamingSettings
 from plindro.core.stations.naming.station import run
@@ -24,7 +23,8 @@ def _run(prop: Prop, settings: NamingSettings, report: Report, context: Context)
 def _inputs(settings: NamingSettings, context: Context) -> str:
     """The settings, and how the destination names things."""
     asked = context.destination
-    return f"{settings.model_dump_json()}|{asked.format}|{asked.level_template}|{asked.proxy_template}"
+    names = {"format", "first_level", "lod0_suffix", *(f for f in type(asked).model_fields if f.endswith("_template"))}
+    return f"{settings.model_dump_json()}|{asked.model_dump_json(include=names)}"
 
 
 NAMING = Station(
@@ -32,7 +32,7 @@ NAMING = Station(
     title="Naming",
     settings=NamingSettings,
     facts=NamingFacts,
-    version=5,
+    version=6,
     share=0,
     run=_run,
     inputs=_inputs,
@@ -45,10 +45,9 @@ __all__ = [
     "NamingSettings",
     "ShippedNames",
     "house_name",
-    "level_name",
+    "material_names",
     "names_of",
     "names_under",
     "root_name",
     "run",
-    "state_name",
 ]

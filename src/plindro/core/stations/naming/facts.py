@@ -13,3 +13,4 @@ class NamingFacts(StationFacts):
     files: list[str] = Field(description="without the images that some formats keep beside them")
     levels: list[str]
     proxies: list[str] = Field([], description="collision proxies")
+    materials: dict[str, str] = Field({}, description="names under which materials ship, where they are others")

@@ -3,11 +3,10 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from plindro.core.destinations import Destination, Format
+from plindro.core.destinations import Destination
 from plindro.core.names import clean_name
+from plindro.core.prop import Prop
 from plindro.core.stations.naming.settings import NamingSettings
-
-_ENDINGS: dict[Format, tuple[str, ...]] = {"glb": (".glb",), "obj": (".obj", ".mtl"), "usd": (".usdc",)}
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,28 +28,15 @@ def root_name(wanted: str, settings: NamingSettings) -> str:
     return settings.prefix + house_name(settings.name or wanted, settings) + settings.suffix
 
 
-def state_name(root: str, state: str) -> str:
-    """The name that a state of the prop of this name ships under."""
-    return f"{root}_{state}"
-
-
-def level_name(root: str, index: int, destination: Destination) -> str:
-    """The name of a level's node."""
-    return destination.level_template.format(prop=root, level=index)
-
-
-def proxy_name(root: str, index: int, destination: Destination) -> str:
-    """The name of a collision proxy's node."""
-    return destination.proxy_template.format(prop=root, index=index)
-
-
 def names_under(root: str, n_levels: int, destination: Destination) -> ShippedNames:
     """All names of what ships under ``root``."""
-    return ShippedNames(
-        root,
-        tuple(root + ending for ending in _ENDINGS[destination.format]),
-        tuple(level_name(root, index, destination) for index in range(n_levels)),
-    )
+    levels = tuple(destination.level_name(root, index) for index in range(n_levels))
+    return ShippedNames(root, destination.files(root, levels), levels)
+
+
+def material_names(prop: Prop, destination: Destination) -> list[str]:
+    """The names under which a prop's materials ship, in their order."""
+    return [destination.material_name(prop.name, material.name) for material in prop.materials]
 
 
 def names_of(
@@ -64,5 +50,5 @@ def names_of(
     root = root_name(wanted, settings)
     return (
         names_under(root, n_levels, destination),
-        *(names_under(state_name(root, state), levels, destination) for state, levels in states),
+        *(names_under(destination.state_name(root, state), levels, destination) for state, levels in states),
     )

@@ -8,7 +8,7 @@ from plindro.core.names import is_reserved
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.stations.naming.facts import NamingFacts
-from plindro.core.stations.naming.names import house_name, names_of, proxy_name, root_name
+from plindro.core.stations.naming.names import house_name, material_names, names_of, root_name
 from plindro.core.stations.naming.settings import NamingSettings
 
 
@@ -24,7 +24,12 @@ def run(prop: Prop, settings: NamingSettings, report: Report, destination: Desti
         report.find(Finding("name-reserved", Severity.STOP, text))
     (names,) = names_of(prop.name, settings, destination, len(prop.levels))
     levels = tuple(replace(level, name=own) for level, own in zip(prop.levels, names.levels, strict=True))
-    proxies = tuple(replace(p, name=proxy_name(names.root, k, destination)) for k, p in enumerate(prop.proxies))
+    proxies = tuple(
+        replace(proxy, name=destination.proxy_name(names.root, index, proxy.shape))
+        for index, proxy in enumerate(prop.proxies)
+    )
+    named = replace(prop, name=names.root, levels=levels, proxies=proxies)
+    pairs = zip(prop.materials, material_names(named, destination), strict=True)
     report.state(
         NamingFacts(
             wanted=wanted,
@@ -32,6 +37,7 @@ def run(prop: Prop, settings: NamingSettings, report: Report, destination: Desti
             files=list(names.files),
             levels=list(names.levels),
             proxies=[proxy.name for proxy in proxies],
+            materials={material.name: own for material, own in pairs if material.name != own},
         )
     )
-    return replace(prop, name=names.root, levels=levels, proxies=proxies)
+    return named

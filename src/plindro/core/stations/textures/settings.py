@@ -34,6 +34,8 @@ class MapChoice(StationSettings):
     codec: Codec | None = Field(None, description="codec; what its kind and alpha need where it is empty")
     flip_green: bool = Field(False, description="a normal map's green is turned over")
     drop_alpha: bool = Field(False, description="its alpha is left out")
+    one_channel: bool = Field(False, description="its first channel alone stays, with its alpha")
+    unit: bool = Field(False, description="a normal map's normals are made as long as 1")
     height: HeightRules | None = Field(None, description="it is a height map, and becomes a normal map")
 
 

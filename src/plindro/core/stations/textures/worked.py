@@ -30,7 +30,7 @@ from plindro.core.textures.mips import MipRules, mip_sizes, resized
 from plindro.core.textures.pixels import to_bytes
 from plindro.core.textures.rules import Container, Sizes, TextureSettings
 
-_DONE = {"flip_green": False, "drop_alpha": False, "height": None}
+_DONE = {"flip_green": False, "drop_alpha": False, "one_channel": False, "unit": False, "height": None}
 
 
 @dataclass(frozen=True, slots=True)

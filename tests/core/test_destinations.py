@@ -1,0 +1,263 @@
+"""Destinations: names by their templates, and every form read by other libraries and brought back."""
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given
+from hypothesis import strategies as st
+from pxr import Usd, UsdGeom
+from pydantic import ValidationError
+
+from plindro.core.destinations import DESTINATIONS, Destination, TextureRules, get_destination
+from plindro.core.files import MemoryFiles
+from plindro.core.line import override
+from plindro.core.lines import get_line
+from plindro.core.mesh.mesh import Mesh, make_mesh
+from plindro.core.mesh.streams import count_engine_vertices, vertex_stream
+from plindro.core.polygons import triangulate
+from plindro.core.shipping import PrepareResult, prepare, prop_record
+from plindro.core.shipping.splitting import split_faces
+from plindro.core.templates import TemplateError, read_template
+from tests.painted import painted_glb
+from tests.shapes import wavy_sheet
+
+LINE = override(get_line("standing"), {"levels": {"levels": [{"ratio": 0.5}, {"ratio": 0.2}]}})
+BACK = {
+    "z-up-obj": (np.array([[1, 0, 0], [0, 0, 1], [0, -1, 0]]), 0.01, False),
+    "z-up-usdz": (np.array([[1, 0, 0], [0, 0, 1], [0, -1, 0]]), 0.01, False),
+    "print-stl": (np.array([[1, 0, 0], [0, 0, 1], [0, -1, 0]]), 0.001, False),
+    "left-hand-ply": (np.array([[1, 0, 0], [0, 1, 0], [0, 0, -1]]), 1.0, True),
+}
+"""How a destination's axes, unit and winding are brought back, by hand; others are ours."""
+
+
+def _shipped(destination: Destination, **settings: Any) -> PrepareResult:
+    return prepare(painted_glb(), "painted.glb", MemoryFiles({}), override(LINE, settings), destination)
+
+
+def _asked(**changes: Any) -> Destination:
+    return Destination.model_validate({"name": "asked", "title": "Asked", **changes})
+
+
+class Read:
+    """A level as another library reads it: corners, their normals and their UVs, or None."""
+
+    def __init__(self, corners: Any, normals: Any = None, uvs: Any = None) -> None:
+        self.corners, self.normals, self.uvs = corners, normals, uvs
+
+
+def _of_trimesh(found: trimesh.Trimesh, *, is_turned: bool) -> Read:
+    uv = getattr(found.visual, "uv", None)
+    if uv is not None:
+        # The library keeps UVs as their formats have them, and turns those of glTF.
+        uv = np.stack([uv[:, 0], 1 - uv[:, 1]], axis=1)[found.faces]
+    elif "_ply_raw" in found.metadata:
+        data = found.metadata["_ply_raw"]["vertex"]["data"]
+        uv = np.stack([data["s"], 1 - data["t"]], axis=1).reshape(-1, 2)[found.faces]
+    normals = found.vertex_normals[found.faces] if is_turned else None
+    return Read(found.vertices[found.faces], normals, uv)
+
+
+def _read_scene(path: Path, name: str) -> Read:
+    scene = trimesh.load(path, process=False, maintain_order=True)
+    if isinstance(scene, trimesh.Trimesh):
+        return _of_trimesh(scene, is_turned=path.suffix == ".ply")
+    nodes = scene.graph.transforms.node_data
+    below = [node for node in nodes if node == name or node.startswith(f"{name}_painted")]
+    parts = [scene.geometry[nodes[n]["geometry"]] for n in below if nodes[n].get("geometry") in scene.geometry]
+    read = [_of_trimesh(part, is_turned=True) for part in parts]
+    return Read(*(np.concatenate([getattr(r, key) for r in read]) for key in ("corners", "normals", "uvs")))
+
+
+def _read_obj(path: Path, name: str) -> Read:
+    """Written for the test: positions, normals and UVs of the faces of one object."""
+    rows: dict[str, list[list[float]]] = {"v": [], "vt": [], "vn": []}
+    faces: dict[str, list[list[list[int]]]] = {}
+    for words in (line.split() for line in path.read_text().splitlines()):
+        if words[0] in rows:
+            rows[words[0]].append([float(word) for word in words[1:]])
+        elif words[0] == "o":
+            faces[words[1]] = []
+        elif words[0] == "f":
+            faces[list(faces)[-1]].append([[int(n) - 1 for n in word.split("/")] for word in words[1:]])
+    corner = np.array(faces[name])
+    uvs = np.array(rows["vt"])[corner[..., 1]] * (1, -1) + (0, 1)
+    return Read(np.array(rows["v"])[corner[..., 0]], np.array(rows["vn"])[corner[..., 2]], uvs)
+
+
+def _read_usd(path: Path, name: str) -> Read:
+    stage = Usd.Stage.Open(str(path))
+    mesh = next(UsdGeom.Mesh(p) for p in stage.Traverse() if p.GetName() == name and p.IsA(UsdGeom.Mesh))
+    corner = np.array(mesh.GetFaceVertexIndicesAttr().Get()).reshape(-1, 3)
+    uvs = np.array(UsdGeom.PrimvarsAPI(mesh).GetPrimvar("st").Get()) * (1, -1) + (0, 1)
+    assert UsdGeom.GetStageMetersPerUnit(stage) in (1.0, 0.01)
+    return Read(
+        np.array(mesh.GetPointsAttr().Get())[corner],
+        np.array(mesh.GetNormalsAttr().Get()).reshape(-1, 3, 3),
+        uvs.reshape(-1, 3, 2),
+    )
+
+
+def _keys(corners: Any, *others: Any) -> list[tuple[float, ...]]:
+    """Triangles with what their corners carry, each from its least corner on, in one order."""
+    whole = np.concatenate([np.asarray(values, np.float64) for values in (corners, *others)], axis=2)
+    rows = []
+    for triangle in np.round(whole, 4) + 0.0:
+        turns = [tuple(np.roll(triangle, -k, axis=0).reshape(-1).tolist()) for k in range(3)]
+        rows.append(min(turns))
+    return sorted(rows)
+
+
+def _of_mesh(mesh: Mesh) -> tuple[Any, Any, Any]:
+    assert mesh.normals is not None
+    return mesh.positions[mesh.triangles()], mesh.normals.reshape(-1, 3, 3), mesh.uvs[0].reshape(-1, 3, 2)
+
+
+@pytest.mark.parametrize("destination", DESTINATIONS, ids=lambda d: d.name)
+def test_every_destination_is_read_by_another_library_and_brought_back(
+    destination: Destination, tmp_path: Path
+) -> None:
+    result = _shipped(destination)
+    assert result.status == "shipped", [f.message for f in result.findings if f.severity == "stop"]
+    for file in result.files:
+        (tmp_path / file.path).parent.mkdir(exist_ok=True)
+        (tmp_path / file.path).write_bytes(file.data)
+    matrix, unit, is_clockwise = BACK.get(destination.name, (np.eye(3), 1.0, False))
+    mains = [
+        f.path for f in result.files if f.path.split(".")[-1] in ("glb", "gltf", "obj", "ply", "stl", "usdc", "usdz")
+    ]
+    for index, level in enumerate(result.built.prop.levels):
+        main = tmp_path / mains[index if destination.format in ("ply", "stl") else 0]
+        name = destination.level_name(result.name, index)
+        reader = {"obj": _read_obj, "usdc": _read_usd, "usdz": _read_usd}.get(main.suffix[1:], _read_scene)
+        read = reader(main, name)
+        order = [0, 2, 1] if is_clockwise else [0, 1, 2]
+        came = [(read.corners @ matrix.T * unit)[:, order]]
+        wanted, normals, uvs = _of_mesh(level.mesh)
+        expected = [wanted]
+        if read.normals is not None and destination.normals:
+            came.append((read.normals @ matrix.T)[:, order])
+            expected.append(normals)
+        if read.uvs is not None:
+            came.append(read.uvs[:, order])
+            expected.append(uvs)
+        assert len(came) == (1 if destination.format == "stl" else 3)
+        assert np.allclose(_keys(*came), _keys(*expected), atol=2e-4)
+
+
+NAMES = st.text("abcXYZ019_", min_size=1, max_size=12)
+
+
+@given(NAMES, st.integers(0, 99), st.sampled_from(["{prop}_LOD{level}", "L{level}.{prop}", "{prop}-d{level}x"]))
+def test_what_a_template_makes_it_finds_again(prop: str, level: int, text: str) -> None:
+    template = read_template(text, ("prop", "level"), ("prop", "level"))
+    found = template.pattern().match(template.fill({"prop": prop, "level": level}))
+    assert found is not None
+    assert (found["prop"], int(found["level"])) == (prop, level)
+
+
+@pytest.mark.parametrize(
+    ("text", "place", "word"),
+    [
+        ("{prop}_LOD{lvl}", 10, "{lvl}"), ("{prop}_LOD", 10, "{level}"), ("{prop}_{level", 7, "not closed"),
+        ("{prop}_ {level}", 7, "' '"), ("{prop}}_{level}", 6, "not opened"), ("{prop}_{level}_{level}", 15, "second"),
+        ("{prop}{level}", 6, "beside"), ("{prop}_4{level}", 8, "beside"),
+    ],
+)  # fmt: skip
+def test_a_wrong_template_is_told_at_its_place(text: str, place: int, word: str) -> None:
+    with pytest.raises(TemplateError, match=word.replace("{", r"\{")) as told:
+        read_template(text, ("prop", "level"), ("prop", "level"))
+    assert told.value.place == place
+    with pytest.raises(ValidationError) as error:
+        _asked(level_template=text)
+    (first,) = error.value.errors()
+    assert (first["loc"], first["ctx"]["place"]) == (("level_template",), place)
+
+
+@pytest.mark.parametrize(
+    ("changes", "field"),
+    [
+        ({"up": "z"}, "up"), ({"format": "usd", "hand": "left"}, "hand"), ({"format": "gltf", "unit": "cm"}, "unit"),
+        ({"format": "obj", "past_limit": "split"}, "past_limit"),
+        ({"format": "stl", "hierarchy": "nested"}, "hierarchy"),
+        ({"max_triangles": [0]}, "max_triangles"), ({"scale": 0}, "scale"),
+    ],
+)  # fmt: skip
+def test_what_a_format_cannot_hold_is_told_at_its_field(changes: dict[str, Any], field: str) -> None:
+    with pytest.raises(ValidationError) as error:
+        _asked(**changes)
+    assert error.value.errors()[0]["loc"] == (field,)
+
+
+def test_names_follow_the_destination() -> None:
+    asked = _asked(
+        file_template="P_{prop}",
+        level_template="{prop}.d{level}",
+        first_level=1,
+        lod0_suffix=False,
+        proxy_template="{kind}_{index}_{prop}",
+        material_template="M_{prop}_{material}",
+        textures={"output": "dds", "template": "{image}{suffix}_{digest}", "suffixes": {"color": "_C"}},
+    )
+    result = _shipped(asked, collision={"kind": "box"})
+    assert result.status == "shipped"
+    assert result.files[0].path == "P_painted.glb"
+    names = [level["name"] for level in prop_record(result, "a")["levels"]]
+    assert names == ["painted", "painted.d2", "painted.d3"]
+    scene = trimesh.load(trimesh.util.wrap_as_stream(result.files[0].data), "glb")
+    assert set(scene.graph.nodes) >= {*names, "box_0_painted"}
+    materials = {name for row in prop_record(result, "a")["textures"] for name in row["materials"]}
+    assert all(name.startswith("M_painted_") for name in materials)
+    assert materials == {mesh.visual.material.name for mesh in scene.geometry.values() if hasattr(mesh.visual, "uv")}
+    assert any(file.path.startswith("textures/color_C_") for file in result.files)
+
+
+def test_levels_nest_with_their_parts_and_pieces_and_are_rehearsed_so() -> None:
+    asked = _asked(hierarchy="nested", past_limit="split", max_engine_vertices=30)
+    result = _shipped(asked, collision={"kind": "box"})
+    assert result.status == "shipped", [f.message for f in result.findings if f.severity == "stop"]
+    assert {f.code for f in result.findings} >= {"level-split"}
+    scene = trimesh.load(trimesh.util.wrap_as_stream(result.files[0].data), "glb")
+    parents = scene.graph.transforms.parents
+    assert parents["painted_LOD1"] == parents["painted_collision_0"] == "painted_LOD0"
+    assert "engine-vertices-over-limit" not in {f.code for f in result.findings}
+    over = _shipped(_asked(past_limit="stop", max_engine_vertices=30))
+    assert over.status == "held"
+    told = _shipped(_asked(stops=["level-over-budget"], max_triangles=[1]))
+    assert told.status == "held"
+
+
+@given(st.integers(4, 14), st.integers(12, 90))
+def test_pieces_hold_what_they_may_and_all_faces_are_in_one(size: int, limit: int) -> None:
+    mesh = triangulate(wavy_sheet(size)).mesh
+    pieces = split_faces(mesh, limit)
+    counts = [count_engine_vertices(mesh.with_faces(pieces == piece)) for piece in range(int(pieces.max()) + 1)]
+    assert max(counts) <= limit
+    assert min(counts) >= 3
+    assert np.array_equal(pieces, split_faces(mesh, limit))
+
+
+def test_a_long_strip_is_cut_across_where_that_costs_least() -> None:
+    """A sheet of 4 by 64 quads has rows of 5 vertices: three cuts into four pieces cost 5 each."""
+    across, along = np.meshgrid(np.arange(5), np.arange(65))
+    points = np.stack([across, np.zeros_like(across), along], axis=-1).reshape(-1, 3).astype(float)
+    first = (np.arange(64)[:, None] * 5 + np.arange(4)).reshape(-1)
+    quads = np.stack([first, first + 1, first + 6, first + 5], axis=1)
+    mesh = triangulate(make_mesh(points, np.arange(0, 4 * 256 + 1, 4), quads.reshape(-1))).mesh
+    pieces = split_faces(mesh, 90)
+    ids = vertex_stream(mesh).corner_index
+    shipped = len(np.unique(np.stack([ids, np.repeat(pieces, 3)], axis=1), axis=0))
+    assert int(pieces.max()) + 1 == 4
+    assert shipped - len(np.unique(ids)) == 15
+
+
+def test_textures_are_named_by_their_suffix() -> None:
+    rules = TextureRules(template="{image}{suffix}_{digest}", suffixes={"normal": "_N"}, folder="")
+    assert rules.path("wood", "normal", "0123456789", "dds") == "wood_N_01234567.dds"
+    assert rules.path("wood", "color", "0123456789", "dds") == "woodcolor_01234567.dds"
+    with pytest.raises(ValidationError, match="no suffix"):
+        TextureRules(suffixes={"normal": "a b"})
+    assert get_destination("nested-split").textures.suffixes["packed"] == "P"
