@@ -1,6 +1,9 @@
 """USD with polygons as they are: a mesh a level under one root, normals and UVs a corner, preview materials."""
 
+import io
+import struct
 import tempfile
+import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -53,22 +56,31 @@ def write_usd(prop: Prop, suffix: str = ".usdc", form: FileForm = PLAIN_FORM) ->
         del stage
         stem = form.stem(prop.name)
         if suffix == ".usdz":
-            return {f"{stem}.usdz": _packed(Path(folder), path, f"{stem}.usdc", files)}
+            return {f"{stem}.usdz": _packed({f"{stem}.usdc": path.read_bytes(), **files})}
         return {f"{stem}{suffix}": path.read_bytes(), **files}
 
 
-def _packed(folder: Path, stage: Path, name: str, files: dict[str, bytes]) -> bytes:
-    """One package of a stage, its first file, and the images that it names."""
-    from pxr import Sdf
+_ALIGNED = 64
+"""Bytes to a multiple of which the data of a package's files begin."""
+_FILLER = 0x1986
+"""The field of a file's entry that fills the place before its data."""
 
-    package = folder / "package.usdz"
-    with Sdf.ZipFileWriter.CreateNew(str(package)) as archive:
-        archive.AddFile(str(stage), name)
-        for file, data in files.items():
-            lies = folder / Path(file).name
-            lies.write_bytes(data)
-            archive.AddFile(str(lies), file)
-    return package.read_bytes()
+
+def _packed(files: dict[str, bytes]) -> bytes:
+    """One package of a stage, its first file, and the images that it names: stored, aligned, without a clock."""
+    package = io.BytesIO()
+    with zipfile.ZipFile(package, "w", zipfile.ZIP_STORED) as archive:
+        for name, data in files.items():
+            entry = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
+            start = package.tell() + _LOCAL_ENTRY + len(name.encode()) + 4
+            missing = -start % _ALIGNED
+            entry.extra = struct.pack("<HH", _FILLER, missing) + b"\0" * missing
+            archive.writestr(entry, data)
+    return package.getvalue()
+
+
+_LOCAL_ENTRY = 30
+"""Bytes of a file's entry before its name."""
 
 
 def _identifier(name: str) -> str:
