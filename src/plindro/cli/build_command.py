@@ -14,13 +14,13 @@ import click
 
 from plindro.cli.output import DONE, HELD, INPUT_UNUSABLE, grouped, print_findings, print_json
 from plindro.cli.reading import read_source
-from plindro.core.destinations import Destination, get_destination
+from plindro.cli.ways import destination_of, line_of
+from plindro.core.destinations import Destination
 from plindro.core.errors import InvalidSettings, PlindroError
 from plindro.core.executors import WorkStopped, make_executor, result_of, worker_count
 from plindro.core.files import FolderFiles
 from plindro.core.findings import Finding, Severity, length
 from plindro.core.line import Line, override
-from plindro.core.lines import get_line
 from plindro.core.names import unique_names
 from plindro.core.scene import Scene
 from plindro.core.shipping import (
@@ -83,7 +83,7 @@ def build_files(
     Exit status 0 where all shipped, 1 where something was held or some inputs failed, 2 where nothing could be used.
     """
     started = time.perf_counter()
-    chosen, profile = get_line(line), get_destination(destination)
+    chosen, profile = line_of(line), destination_of(destination)
     if split is not None:
         chosen = override(chosen, {"source": {"split": split}})
     folder = Path(out)

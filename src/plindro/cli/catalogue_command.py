@@ -5,9 +5,9 @@ from collections.abc import Sequence
 import click
 
 from plindro.cli.output import DONE, print_json
-from plindro.core.destinations import DESTINATIONS, Destination, get_destination
+from plindro.cli.ways import all_destinations, all_lines, destination_of, line_of
+from plindro.core.destinations import Destination
 from plindro.core.line import Line, StationLine
-from plindro.core.lines import LINES, get_line
 
 
 def list_lines(as_json: bool, export: str | None, schema: bool) -> int:
@@ -15,7 +15,7 @@ def list_lines(as_json: bool, export: str | None, schema: bool) -> int:
     if schema:
         print_json(StationLine.model_json_schema())
         return DONE
-    return _list(LINES, get_line(export) if export else None, as_json)
+    return _list(all_lines(), line_of(export) if export else None, as_json)
 
 
 def list_destinations(as_json: bool, export: str | None, schema: bool) -> int:
@@ -23,7 +23,7 @@ def list_destinations(as_json: bool, export: str | None, schema: bool) -> int:
     if schema:
         print_json(Destination.model_json_schema())
         return DONE
-    return _list(DESTINATIONS, get_destination(export) if export else None, as_json)
+    return _list(all_destinations(), destination_of(export) if export else None, as_json)
 
 
 def _list(known: Sequence[Line] | Sequence[Destination], one: Line | Destination | None, as_json: bool) -> int:

@@ -6,7 +6,7 @@ from typing import Any
 import click
 
 from plindro.cli.output import DONE, HELD, INPUT_UNUSABLE, grouped, print_findings, print_json, read_bytes
-from plindro.core.destinations import get_destination
+from plindro.cli.ways import destination_of
 from plindro.core.errors import PlindroError, UnreadableFile
 from plindro.core.findings import Severity
 from plindro.core.rehearsal import rehearse
@@ -14,7 +14,7 @@ from plindro.core.rehearsal import rehearse
 
 def check_paths(paths: tuple[str, ...], destination: str, as_json: bool) -> int:
     """Rehearse every GLB and glTF; 1 where a finding is a stop, 2 where a file could not be read at all."""
-    profile = get_destination(destination)
+    profile = destination_of(destination)
     files = _expand(paths)
     rows: list[dict[str, Any]] = []
     unreadable = 0

@@ -30,10 +30,7 @@ def check_prop(prop: Prop, budget: Budget, destination: Destination) -> list[Fin
     """Findings about LOD0: surface, counts, textures; each names the station where it can be repaired."""
     return [
         *(replace(finding, station="triangulation") for finding in _check_surface(prop)),
-        *(
-            replace(finding, station="levels")
-            for finding in _check_counts(prop, budget, destination)
-        ),
+        *(replace(finding, station="levels") for finding in _check_counts(prop, budget, destination)),
         *(replace(finding, station="uvs") for finding in _check_channels(prop, destination)),
         *(replace(finding, station="source") for finding in _check_materials(prop, budget, destination)),
     ]

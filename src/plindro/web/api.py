@@ -12,7 +12,9 @@ from ninja.errors import ValidationError
 
 from plindro.core.errors import PlindroError
 from plindro.web.bench.api import router as bench_router
+from plindro.web.catalogue.drafts import Faulty
 from plindro.web.errors import UNEXPECTED, NotFound, Stale, storage_words
+from plindro.web.house.api import router as house_router
 from plindro.web.sheets.api import router as sheets_router
 from plindro.web.shipping.api import router as shipping_router
 from plindro.web.upkeep.api import router as upkeep_router
@@ -20,13 +22,18 @@ from plindro.web.yard.api import router as yard_router
 
 log = logging.getLogger(__name__)
 api = NinjaAPI(title="Plindro", version="1", docs_url=None)
-for mounted in (yard_router, bench_router, shipping_router, sheets_router, upkeep_router):
+for mounted in (yard_router, bench_router, shipping_router, sheets_router, house_router, upkeep_router):
     api.add_router("", mounted)
 
 
 def _answer_own(request: HttpRequest, error: Any) -> HttpResponse:
     status = 404 if isinstance(error, NotFound) else 422
     return api.create_response(request, {"detail": str(error)}, status=status)
+
+
+def _answer_faulty(request: HttpRequest, error: Any) -> HttpResponse:
+    faults = [asdict(fault) for fault in error.faults]
+    return api.create_response(request, {"detail": str(error), "faults": faults}, status=422)
 
 
 def _answer_stale(request: HttpRequest, error: Any) -> HttpResponse:
@@ -62,5 +69,6 @@ api.add_exception_handler(OSError, _answer_storage)
 api.add_exception_handler(DatabaseError, _answer_storage)
 api.add_exception_handler(SuspiciousOperation, _answer_suspicious)
 api.add_exception_handler(PlindroError, _answer_own)
+api.add_exception_handler(Faulty, _answer_faulty)
 api.add_exception_handler(Stale, _answer_stale)
 api.add_exception_handler(ValidationError, _answer_validation)

@@ -54,10 +54,12 @@ ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "plindro.web.work",
+    "plindro.web.catalogue.apps.CatalogueConfig",
     "plindro.web.yard.apps.YardConfig",
     "plindro.web.bench",
     "plindro.web.shipping.apps.ShippingConfig",
     "plindro.web.sheets.apps.SheetsConfig",
+    "plindro.web.house.apps.HouseConfig",
     "plindro.web.upkeep.apps.UpkeepConfig",
 ]
 MIDDLEWARE = [

@@ -4,6 +4,150 @@
  */
 
 export interface paths {
+    "/api/catalogue/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Entries
+         * @description All lines, or all destinations.
+         */
+        get: operations["catalogue_list"];
+        put?: never;
+        /**
+         * Save Entry
+         * @description Save a line or a destination as its next version, or a new one.
+         */
+        post: operations["catalogue_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{kind}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Draft
+         * @description What is wrong with a draft, or what it does to the props of the board.
+         */
+        post: operations["catalogue_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{kind}/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Schema
+         * @description The JSON Schema of a line or a destination, as files of them are.
+         */
+        get: operations["catalogue_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{kind}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Trial
+         * @description Try a draft on props.
+         */
+        post: operations["catalogue_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{kind}/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Entry
+         * @description A line or a destination with its history and its users.
+         */
+        get: operations["catalogue_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{kind}/{name}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove Entry
+         * @description Take away one of the house's own.
+         */
+        post: operations["catalogue_remove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{kind}/{name}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Entry
+         * @description Go back to an older version.
+         */
+        post: operations["catalogue_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo/rock": {
         parameters: {
             query?: never;
@@ -38,6 +182,90 @@ export interface paths {
          * @description Ask a job to stop.
          */
         post: operations["jobs_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/line-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Rules
+         * @description The rules that choose a line for new props.
+         */
+        get: operations["line_rules_read"];
+        put?: never;
+        /**
+         * Save Rules
+         * @description Put these rules in the place of those that are there.
+         */
+        post: operations["line_rules_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lines/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Give props their line's settings in the place of their own.
+         */
+        post: operations["lines_bring_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lines/build-stale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Build Stale
+         * @description Build what the change of a line, or of any, made stale.
+         */
+        post: operations["lines_build_stale"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lines/take-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Over
+         * @description Make a prop's own settings those of its line.
+         */
+        post: operations["lines_take_over"];
         delete?: never;
         options?: never;
         head?: never;
@@ -612,6 +840,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Trial
+         * @description What has come of a trial so far.
+         */
+        get: operations["trials_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Trial
+         * @description Call a trial off.
+         */
+        post: operations["trials_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -625,6 +893,14 @@ export interface components {
             order: number[];
             /** Rows */
             rows: components["schemas"]["PropRow"][];
+        };
+        /** ByIn */
+        ByIn: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
         };
         /**
          * BystanderFact
@@ -1037,6 +1313,37 @@ export interface components {
             title: string;
         };
         /**
+         * DifferenceOut
+         * @description A field that differs, by its path with dots; null where it was not there.
+         */
+        DifferenceOut: {
+            /** After */
+            after: unknown;
+            /** Before */
+            before: unknown;
+            /** Field */
+            field: string;
+        };
+        /** DraftIn */
+        DraftIn: {
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * DraftOut
+         * @description What is wrong with a draft, what differs from the version that stands, and the props under it.
+         */
+        DraftOut: {
+            /** Changes */
+            changes: components["schemas"]["DifferenceOut"][];
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Props */
+            props: components["schemas"]["NamedProp"][];
+        };
+        /**
          * EngineCutFacts
          * @description An engine's triangle fans beside the cut: counts of polygons, and the largest changes in degrees.
          */
@@ -1078,6 +1385,55 @@ export interface components {
             whole_broken: number;
         };
         /**
+         * EntryOut
+         * @description A line or a destination with its history, and the props that use it. ``came`` is as it came with the product.
+         */
+        EntryOut: {
+            /** Came */
+            came: {
+                [key: string]: unknown;
+            } | null;
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+            /** Is Ours */
+            is_ours: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "line" | "destination";
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** Users */
+            users: components["schemas"]["UserOut"][];
+            /** Versions */
+            versions: components["schemas"]["VersionOut"][];
+        };
+        /**
+         * EntryRow
+         * @description A line or a destination; ``users`` counts the props on a line, ``stale`` those of them to be built anew.
+         */
+        EntryRow: {
+            /** Is Ours */
+            is_ours: boolean;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Stale */
+            stale: number;
+            /** Title */
+            title: string;
+            /** Users */
+            users: number;
+        };
+        /**
          * FaultCount
          * @description How many faults of a kind, by the code of its finding.
          */
@@ -1086,6 +1442,68 @@ export interface components {
             code: string;
             /** Count */
             count: number;
+        };
+        /**
+         * FaultOut
+         * @description What is wrong with a field, by its path with dots; ``place`` is the character of a template, from 0.
+         */
+        FaultOut: {
+            /** Field */
+            field: string;
+            /** Message */
+            message: string;
+            /** Place */
+            place?: number | null;
+        };
+        /** FaultyOut */
+        FaultyOut: {
+            /** Detail */
+            detail: string;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+        };
+        /**
+         * FieldsIn
+         * @description Settings as ``station.setting``, of these props.
+         */
+        FieldsIn: {
+            /** Fields */
+            fields: string[];
+            /** Props */
+            props: number[];
+        };
+        /**
+         * FiguresOut
+         * @description What a result comes to.
+         */
+        FiguresOut: {
+            /** Bytes */
+            bytes: number;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Levels */
+            levels: components["schemas"]["LevelFigures"][];
+            /** Picture */
+            picture: string | null;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "shipped" | "held";
+        };
+        /**
+         * FileOut
+         * @description A file that would be written; ``address`` has its bytes.
+         */
+        FileOut: {
+            /** Address */
+            address: string;
+            /** Bytes */
+            bytes: number;
+            /** Path */
+            path: string;
+            /** Sha256 */
+            sha256: string;
         };
         /**
          * FindingOut
@@ -1317,6 +1735,20 @@ export interface components {
              * Vertices
              * @description engine vertices
              */
+            vertices: number;
+        };
+        /**
+         * LevelFigures
+         * @description A level: counts, and the largest distance from LOD0 in metres.
+         */
+        LevelFigures: {
+            /** Deviation */
+            deviation: number;
+            /** Name */
+            name: string;
+            /** Triangles */
+            triangles: number;
+            /** Vertices */
             vertices: number;
         };
         /**
@@ -1794,6 +2226,28 @@ export interface components {
             version?: number | null;
         };
         /**
+         * NamedProp
+         * @description The names of a prop under a draft. ``clash`` is the prop that would write the same file, ``left`` are the files
+         *     of its last shipment there that it would write no more.
+         */
+        NamedProp: {
+            /** Clash */
+            clash: string;
+            figures: components["schemas"]["PropFigures"] | null;
+            /** Files */
+            files: string[];
+            /** Id */
+            id: number;
+            /** Left */
+            left: string[];
+            /** Materials */
+            materials: string[];
+            /** Name */
+            name: string;
+            /** Nodes */
+            nodes: string[];
+        };
+        /**
          * NamesOut
          * @description Names under which the prop or a state of it ships.
          */
@@ -1817,6 +2271,14 @@ export interface components {
             files: string[];
             /** Levels */
             levels: string[];
+            /**
+             * Materials
+             * @description names under which materials ship, where they are others
+             * @default {}
+             */
+            materials: {
+                [key: string]: string;
+            };
             /**
              * Proxies
              * @description collision proxies
@@ -2404,6 +2866,8 @@ export interface components {
             findings: components["schemas"]["FindingOut"][];
             /** Id */
             id: number;
+            /** Is Stale */
+            is_stale: boolean;
             /** Levels */
             levels: components["schemas"]["LevelFacts"][];
             /** Line */
@@ -2455,6 +2919,26 @@ export interface components {
             /** Vertex Limit */
             vertex_limit: number;
         };
+        /**
+         * PropFigures
+         * @description What a prop costs, as it was built: of the largest level, of the largest image in pixels, of textures in MiB.
+         */
+        PropFigures: {
+            /** Channels */
+            channels: number;
+            /** Largest Image */
+            largest_image: number;
+            /** Materials */
+            materials: number;
+            /** Proxies */
+            proxies: number;
+            /** Texture Mib */
+            texture_mib: number;
+            /** Triangles */
+            triangles: number[];
+            /** Vertices */
+            vertices: number;
+        };
         /** PropIds */
         PropIds: {
             /** Ids */
@@ -2480,6 +2964,8 @@ export interface components {
             id: number;
             /** Infos */
             infos: number;
+            /** Is Stale */
+            is_stale: boolean;
             /** Last Triangles */
             last_triangles: number | null;
             /** Levels */
@@ -2596,6 +3082,72 @@ export interface components {
             props: number[];
             /** Refused */
             refused: components["schemas"]["RefusedFile"][];
+        };
+        /** RestoreIn */
+        RestoreIn: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Number */
+            number: number;
+            /** Seen */
+            seen: number;
+        };
+        /**
+         * RuleOut
+         * @description A rule with the props of the board that it would choose the line for, as they are called.
+         */
+        RuleOut: {
+            /** Fits */
+            fits: string[];
+            /** Line */
+            line: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "name" | "folder";
+            /** Pattern */
+            pattern: string;
+        };
+        /**
+         * RuleRow
+         * @description A rule: a pattern with * and ? for the name or the folder of a source, and the line that such a prop gets.
+         */
+        RuleRow: {
+            /** Line */
+            line: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "name" | "folder";
+            /** Pattern */
+            pattern: string;
+        };
+        /** RulesIn */
+        RulesIn: {
+            /** Rules */
+            rules: components["schemas"]["RuleRow"][];
+        };
+        /**
+         * SaveIn
+         * @description ``seen`` is the version that was edited; none where it is a new one.
+         */
+        SaveIn: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+            /** Seen */
+            seen?: number | null;
         };
         /**
          * ScaleGuess
@@ -3175,6 +3727,23 @@ export interface components {
             linf: number;
         };
         /**
+         * TakeOverIn
+         * @description ``seen`` is the version of the line that was looked at.
+         */
+        TakeOverIn: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Fields */
+            fields: string[];
+            /** Prop */
+            prop: number;
+            /** Seen */
+            seen: number;
+        };
+        /**
          * TextureFact
          * @description An image of the prop; its size in pixels, its file's in bytes.
          */
@@ -3407,6 +3976,47 @@ export interface components {
             /** Psnr */
             psnr: number;
         };
+        /** TrialIn */
+        TrialIn: {
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+            /** Props */
+            props: number[];
+        };
+        /** TrialOut */
+        TrialOut: {
+            /** Doing */
+            doing: string;
+            /** Fraction */
+            fraction: number;
+            /** Id */
+            id: number;
+            /** Rows */
+            rows: components["schemas"]["TrialRow"][];
+        };
+        /**
+         * TrialRow
+         * @description A prop of a trial: before, and as the draft makes it.
+         */
+        TrialRow: {
+            after: components["schemas"]["FiguresOut"] | null;
+            before: components["schemas"]["FiguresOut"] | null;
+            /** Error */
+            error: string;
+            /** Files */
+            files: components["schemas"]["FileOut"][];
+            /** Name */
+            name: string;
+            /** Prop */
+            prop: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "done" | "failed" | "cancelled";
+        };
         /**
          * TriangulationFacts
          * @description The cut; ``engine`` is None where there were no polygons.
@@ -3522,6 +4132,20 @@ export interface components {
             props: number[];
             /** Refused */
             refused: components["schemas"]["RefusedFile"][];
+        };
+        /**
+         * UserOut
+         * @description A prop on a line, and the settings of its own that differ from it.
+         */
+        UserOut: {
+            /** Id */
+            id: number;
+            /** Is Stale */
+            is_stale: boolean;
+            /** Name */
+            name: string;
+            /** Overrides */
+            overrides: components["schemas"]["DifferenceOut"][];
         };
         /** UvsFacts */
         UvsFacts: {
@@ -3686,6 +4310,20 @@ export interface components {
              */
             weights: components["schemas"]["IslandWeight"][];
         };
+        /**
+         * VersionOut
+         * @description A version and what it changed; number 0 is as it came with the product.
+         */
+        VersionOut: {
+            /** By */
+            by: string;
+            /** Changes */
+            changes: components["schemas"]["DifferenceOut"][];
+            /** Created */
+            created: string | null;
+            /** Number */
+            number: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -3695,6 +4333,234 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    catalogue_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "line" | "destination";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryRow"][];
+                };
+            };
+        };
+    };
+    catalogue_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "line" | "destination";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultyOut"];
+                };
+            };
+        };
+    };
+    catalogue_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "line" | "destination";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+        };
+    };
+    catalogue_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "line" | "destination";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
+    catalogue_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "line" | "destination";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultyOut"];
+                };
+            };
+        };
+    };
+    catalogue_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "line" | "destination";
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+        };
+    };
+    catalogue_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "line" | "destination";
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+        };
+    };
+    catalogue_restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "line" | "destination";
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultyOut"];
+                };
+            };
+        };
+    };
     demo_rock: {
         parameters: {
             query?: never;
@@ -3733,6 +4599,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+        };
+    };
+    line_rules_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"][];
+                };
+            };
+        };
+    };
+    line_rules_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"][];
+                };
+            };
+        };
+    };
+    lines_bring_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+        };
+    };
+    lines_build_stale: {
+        parameters: {
+            query?: {
+                line?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+        };
+    };
+    lines_take_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeOverIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
                 };
             };
         };
@@ -4496,6 +5476,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TexturesOut"];
+                };
+            };
+        };
+    };
+    trials_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    trials_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
                 };
             };
         };

@@ -87,6 +87,12 @@ class Destination(StationSettings):
 
     textures: TextureRules = Field(TextureRules(), description="what it expects of textures")
 
+    @property
+    def is_as_seen(self) -> bool:
+        """Whether its files are laid out as the view draws props: GLB with everything inside, in metres, undivided."""
+        is_whole = self.hierarchy == "siblings" and self.past_limit != "split" and not self.textures.beside
+        return self.format == "glb" and is_whole and self.normals and self.scale == 1.0
+
     def level_name(self, prop: str, index: int) -> str:
         """The name of a level's node."""
         if index == 0 and not self.lod0_suffix:

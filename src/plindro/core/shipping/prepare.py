@@ -35,7 +35,7 @@ _SAME_FAULT = {
 @dataclass(frozen=True, slots=True)
 class PrepareResult:
     """What became of one source. ``files`` is empty where a finding holds the prop back; ``states`` are those besides
-    its base, ``scene`` the source as it was read."""
+    its base, ``scene`` the source as it was read; ``is_as_seen``: its file is laid out as the view draws it."""
 
     scene: Scene
     name: str
@@ -46,6 +46,7 @@ class PrepareResult:
     facts: Facts
     seconds: float
     states: tuple[StateBuilt, ...] = ()
+    is_as_seen: bool = True
 
 
 def prepare(
@@ -145,6 +146,7 @@ def prepare_scene(
         facts=facts,
         seconds=time.perf_counter() - started,
         states=tuple(whole_states),
+        is_as_seen=destination.is_as_seen,
     )
 
 

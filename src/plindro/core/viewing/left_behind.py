@@ -63,7 +63,7 @@ def last_level(result: PrepareResult) -> Iterator[LeftBehind]:
 
 def _model(result: PrepareResult) -> bytes | None:
     """The shipped bytes themselves; what is held is written for looking at only."""
-    if result.files and result.files[0].path.endswith(".glb"):
+    if result.files and result.is_as_seen:
         return result.files[0].data
     return write_glb(result.built.prop) if result.built.prop.levels else None
 

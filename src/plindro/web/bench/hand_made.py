@@ -6,11 +6,11 @@ from typing import Any
 from django.db import transaction
 
 from plindro.core.line import override
-from plindro.core.lines import line_named
 from plindro.core.stations.levels import LEVELS, MAX_LEVELS
 from plindro.web import store
 from plindro.web.bench.disputes import Seen, refuse_stale
 from plindro.web.bench.services import record, snapshot
+from plindro.web.catalogue.entries import line_named
 from plindro.web.errors import NotPossible
 from plindro.web.yard.building import fitting_line
 from plindro.web.yard.models import Prop

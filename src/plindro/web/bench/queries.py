@@ -2,7 +2,7 @@
 
 from functools import lru_cache
 
-from plindro.core.destinations import DEFAULT_DESTINATION, destination_named
+from plindro.core.destinations import DEFAULT_DESTINATION
 from plindro.core.line import Facts, StationsFacts, StationsSettings
 from plindro.core.stations.levels import LEVELS, LevelsFacts
 from plindro.core.stations.registry import STATIONS
@@ -11,6 +11,7 @@ from plindro.web.answers import mark_of
 from plindro.web.bench import source
 from plindro.web.bench.schemas import Company, NamesOut, PeerOut, PropDetail, StateOut, UndoOut
 from plindro.web.bench.services import next_steps
+from plindro.web.catalogue.entries import destination_named
 from plindro.web.errors import NotFound
 from plindro.web.shipping.services import ship_names
 from plindro.web.yard import queries
@@ -78,6 +79,7 @@ def _detail(prop: Prop, company: Company) -> PropDetail:
         line=prop.line,
         readiness="failed" if misfit else readiness(prop),
         error=misfit or prop.error,
+        is_stale=prop.is_stale,
         model=address_of(files.get(("model", "")), "glb"),
         sheet=address_of(files.get(("sheet", "")), "bin"),
         descent=address_of(files.get(("descent", "")), "bin"),

@@ -100,6 +100,7 @@ class PropDetail(Company):
     line: str
     readiness: Readiness
     error: str
+    is_stale: bool
     model: str | None
     sheet: str | None
     descent: str | None

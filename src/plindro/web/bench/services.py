@@ -6,13 +6,13 @@ from typing import Any
 from django.db import transaction
 
 from plindro.core.line import Line, override
-from plindro.core.lines import line_named
 from plindro.core.names import clean_name, is_reserved
 from plindro.core.settings_versions import CURRENT
 from plindro.web.bench.changes import DECIDED, OVERRIDES, Decided, changed_keys, holds, moved, settings_of
 from plindro.web.bench.disputes import Seen, refuse_stale
 from plindro.web.bench.models import Decision
 from plindro.web.bench.words import label_of
+from plindro.web.catalogue.entries import line_named
 from plindro.web.errors import NotPossible
 from plindro.web.work.models import Job
 from plindro.web.yard.building import fits

@@ -2,7 +2,7 @@
 
 from django.db import transaction
 
-from plindro.core.destinations import DEFAULT_DESTINATION, destination_named
+from plindro.core.destinations import DEFAULT_DESTINATION
 from plindro.core.findings import counted
 from plindro.core.line import Facts
 from plindro.core.names import unique_names
@@ -14,6 +14,7 @@ from plindro.web import store
 from plindro.web.bench.disputes import Seen, refuse_stale_source
 from plindro.web.bench.schemas import ChangedRow, SourceChanges, SplitRow
 from plindro.web.bench.services import record, snapshot
+from plindro.web.catalogue.entries import destination_named
 from plindro.web.errors import NotPossible
 from plindro.web.yard.building import facts_of, fitting_line
 from plindro.web.yard.models import Built, Prop

@@ -2,9 +2,9 @@
 
 from typing import Any
 
-from plindro.core.lines import line_named
 from plindro.core.stations.levels import LevelTarget
 from plindro.core.stations.registry import STATIONS
+from plindro.web.catalogue.entries import line_named
 
 STATION_WORDS = {station.name: station.title for station in STATIONS} | {"budget": "Budget"}
 _OWN_FIELDS = {"name": "Name", "line": "Line", "source": "Source"}

@@ -6,7 +6,9 @@ from django.db import models
 
 
 class Shipment(models.Model):
-    """One batch run: props for a destination. ``error`` says why its archive could not be written."""
+    """One batch run: props for a destination, ``profile`` as it was when it was ordered.
+
+    ``error`` says why its archive could not be written."""
 
     class State(models.TextChoices):
         RUNNING = "running"
@@ -15,6 +17,7 @@ class Shipment(models.Model):
         CANCELLED = "cancelled"
 
     destination = models.CharField(max_length=64)
+    profile = models.JSONField(default=dict)
     state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)
     error = models.TextField(blank=True)
     created = models.DateTimeField(auto_now_add=True)

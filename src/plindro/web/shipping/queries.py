@@ -3,8 +3,8 @@
 from collections import Counter
 from typing import Any, cast
 
-from plindro.core.destinations import destination_named
 from plindro.core.shipping import find_clash, owners_of, totals
+from plindro.web.catalogue.entries import destination_named
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.schemas import ItemOut, PreviewRow, ShipmentOut, ShipmentRow
 from plindro.web.shipping.services import archive_of, chosen_props, files_of_names, ship_names

@@ -10,7 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 from pydantic import ValidationError
 
-from plindro.core.destinations import Destination, describe, destination_named
+from plindro.core.destinations import Destination, describe
 from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding
 from plindro.core.line import StationLine
@@ -18,6 +18,7 @@ from plindro.core.shipping import failed_record, find_clash, held_record, manife
 from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.naming import NAMING, ShippedNames, names_of, root_name
 from plindro.web import store
+from plindro.web.catalogue.entries import destination_named
 from plindro.web.errors import NotFound, NotPossible
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.tasks import PackOrder
@@ -70,7 +71,7 @@ def order_shipment(prop_ids: Sequence[int], destination: str) -> Shipment:
     profile = destination_named(destination)
     with transaction.atomic():
         props = chosen_props(prop_ids)
-        shipment = Shipment.objects.create(destination=profile.name)
+        shipment = Shipment.objects.create(destination=profile.name, profile=profile.model_dump(mode="json"))
         files = {prop.name: files_of_names(ship_names(prop, profile)) for prop in props}
         owners = owners_of(files.items())
         for prop in props:
@@ -130,7 +131,18 @@ def build_order(item: ShipmentItem) -> KeyedOrder:
     except ValidationError as error:
         text = f"its settings do not fit this version: {describe(error)}; ship the prop again"
         raise InvalidSettings(text) from error
-    return KeyedOrder(source_files(item), line, destination_named(item.shipment.destination))
+    return KeyedOrder(source_files(item), line, _destination_of(item.shipment))
+
+
+def _destination_of(shipment: Shipment) -> Destination:
+    """The destination of a shipment as it was ordered; those of an early version tell its name alone."""
+    if not shipment.profile:
+        return destination_named(shipment.destination)
+    try:
+        return Destination.model_validate(shipment.profile)
+    except ValidationError as error:
+        text = f"its destination does not fit this version: {describe(error)}; ship the prop again"
+        raise InvalidSettings(text) from error
 
 
 def keep_item_files(item: ShipmentItem, result: BuildResult | Built) -> Finding | None:

@@ -9,11 +9,10 @@ from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from ninja import File, Router, UploadedFile
 
-from plindro.core.destinations import DESTINATIONS
-from plindro.core.lines import LINES
 from plindro.core.viewing import decoded_png
 from plindro.web import store
 from plindro.web.answers import answer, mark_of
+from plindro.web.catalogue.entries import entries
 from plindro.web.errors import NotFound
 from plindro.web.schemas import JobOut
 from plindro.web.streaming import send_file
@@ -59,9 +58,10 @@ def _project_out() -> ProjectOut:
     return ProjectOut(
         name=project.name,
         has_demo=project.has_demo,
-        lines=[LineOut(name=line.name, title=line.title) for line in LINES],
+        lines=[LineOut(name=name, title=entry.value.title) for name, entry in entries("line").items()],
         destinations=[
-            DestinationOut(name=d.name, title=d.title, max_engine_vertices=d.max_engine_vertices) for d in DESTINATIONS
+            DestinationOut(name=name, title=e.value.title, max_engine_vertices=e.value.max_engine_vertices)
+            for name, e in entries("destination").items()
         ],
     )
 

@@ -10,13 +10,14 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from plindro.core.destinations import DEFAULT_DESTINATION, Destination, destination_named
+from plindro.core.destinations import DEFAULT_DESTINATION, Destination
 from plindro.core.errors import InvalidSettings, UnreadableFile
 from plindro.core.line import Facts, Line, override
-from plindro.core.lines import DEFAULT_LINE, line_named
+from plindro.core.lines import DEFAULT_LINE
 from plindro.core.shipping import ROOM_VERSIONS
 from plindro.core.stations.naming import NAMING
 from plindro.web import store
+from plindro.web.catalogue.entries import destination_named, line_named
 from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
 from plindro.web.yard import tasks

@@ -65,6 +65,8 @@ class Prop(models.Model):
 
     ``overrides`` are its own settings by station, in the words of ``settings_version``.
 
+    ``is_stale``: its line was changed since it was built; it is built anew when somebody asks for that.
+
     ``version`` counts the decisions; ``revisions`` says of each decided value in which one it was decided, and by whom.
     """
 
@@ -88,6 +90,7 @@ class Prop(models.Model):
     error = models.TextField(blank=True)
     built = models.ForeignKey(Built, null=True, on_delete=models.SET_NULL)
     is_removed = models.BooleanField(default=False)
+    is_stale = models.BooleanField(default=False)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 

@@ -5,11 +5,12 @@ from datetime import datetime, timedelta
 
 from django.db.models.functions import Lower
 
-from plindro.core.destinations import DEFAULT_DESTINATION, destination_named
+from plindro.core.destinations import DEFAULT_DESTINATION
 from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.placement import PLACEMENT
 from plindro.core.stations.source import SOURCE
 from plindro.web.answers import mark_of
+from plindro.web.catalogue.entries import destination_named
 from plindro.web.yard.building import address_of, facts_of, fitting_line, pictures_of
 from plindro.web.yard.models import Prop
 from plindro.web.yard.schemas import PropRow, Readiness
@@ -50,6 +51,7 @@ def prop_row(prop: Prop, picture: str | None) -> PropRow:
         line=prop.line,
         readiness="failed" if misfit else readiness(prop),
         error=misfit or prop.error,
+        is_stale=prop.is_stale,
         picture=address_of(picture, "png"),
         format=source.format if source else None,
         polygons=source.polygons if source else None,

@@ -21,6 +21,7 @@ class PropRow(Schema):
     line: str
     readiness: Readiness
     error: str
+    is_stale: bool
     picture: str | None
     format: str | None
     polygons: int | None

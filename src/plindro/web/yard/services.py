@@ -9,9 +9,9 @@ from django.db import transaction
 from django.utils import timezone
 
 from plindro.core.errors import PlindroError
-from plindro.core.lines import DEFAULT_LINE
 from plindro.core.names import clean_name, unique_names
 from plindro.web import store
+from plindro.web.catalogue.services import line_for
 from plindro.web.errors import NotFound, NotPossible
 from plindro.web.work.models import Job
 from plindro.web.work.services import cancel_about, enqueue, supersede
@@ -49,9 +49,11 @@ def find_prop(prop_id: int) -> Prop:
 
 
 def import_upload(
-    upload: SortedUpload, *, line: str = DEFAULT_LINE, overrides: dict[str, dict[str, Any]] | None = None
+    upload: SortedUpload, *, line: str | None = None, overrides: dict[str, dict[str, Any]] | None = None
 ) -> list[Prop]:
     """Make a prop of every source and queue its building; names are kept apart from those on the board.
+
+    Without a ``line`` the house's rules choose one.
 
     ``overrides`` are settings of the props themselves, by station, which are valid.
     """
@@ -70,7 +72,7 @@ def import_upload(
                 source=digest,
                 source_bytes=size,
                 side_files=relative_files(side_files, path),
-                line=line,
+                line=line or line_for(path),
                 overrides=overrides or {},
             )
             request_build(prop)
@@ -79,7 +81,7 @@ def import_upload(
 
 
 def import_bytes(
-    files: Mapping[str, bytes], *, line: str = DEFAULT_LINE, overrides: dict[str, dict[str, Any]] | None = None
+    files: Mapping[str, bytes], *, line: str | None = None, overrides: dict[str, dict[str, Any]] | None = None
 ) -> list[Prop]:
     """As ``import_upload``, of files in memory by name."""
     with store.files().incoming() as folder:
@@ -100,13 +102,14 @@ def relative_files(side_files: dict[str, str], source: str) -> dict[str, str]:
 def request_build(prop: Prop, priority: Job.Priority = Job.Priority.BOARD) -> None:
     """Bring a prop's result up to date: from what is known, else by a job; an older job of it is called off."""
     supersede(BUILD, prop.pk)
+    prop.is_stale = False
     known = find_built(build_order(prop).key)
     if known is not None:
         prop.built, prop.state, prop.error = known, Prop.State.BUILT, ""
     else:
         prop.state, prop.error = Prop.State.WORKING, ""
         enqueue(BUILD, prop.pk, priority)
-    prop.save(update_fields=["built", "state", "error", "changed"])
+    prop.save(update_fields=["built", "state", "error", "is_stale", "changed"])
 
 
 def request_build_or_say_why(prop: Prop) -> bool:
@@ -125,7 +128,7 @@ def build_outdated() -> int:
 
     Until then they are shown as they were built.
     """
-    props = Prop.objects.filter(is_removed=False, state=Prop.State.BUILT).select_related("built")
+    props = Prop.objects.filter(is_removed=False, is_stale=False, state=Prop.State.BUILT).select_related("built")
     outdated = [prop for prop in props if not _is_up_to_date(prop)]
     return sum(request_build_or_say_why(prop) for prop in outdated)
 
