@@ -22,7 +22,7 @@ NO_AREA = 1e-12
 class Budget(StationSettings):
     """What a prop of this kind may cost; None is no limit."""
 
-    triangles: int | None = Field(20_000, description="most triangles of LOD0")
+    triangles: int | None = Field(20_000, description="most triangles of LOD0", json_schema_extra={"unit": "tris"})
     materials: int | None = Field(3, description="most materials")
 
 

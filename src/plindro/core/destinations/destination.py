@@ -80,7 +80,9 @@ class Destination(StationSettings):
     max_uv_channels: int = Field(8, ge=0, description="UV channels of a mesh")
     light_map: bool = Field(False, description="every prop needs a light map on channel 1")
 
-    max_triangles: tuple[int, ...] = Field((), max_length=16, description="most triangles of each level, from LOD0 on")
+    max_triangles: tuple[int, ...] = Field(
+        (), max_length=16, description="most triangles of each level, from LOD0 on", json_schema_extra={"unit": "tris"}
+    )
     max_materials: int | None = Field(None, ge=1, description="most materials of a prop")
     max_proxies: int | None = Field(None, ge=1, description="most collision proxies of a prop")
     stops: tuple[str, ...] = Field((), max_length=64, description="codes of findings that hold a prop back here")

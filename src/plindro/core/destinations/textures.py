@@ -27,14 +27,22 @@ class TextureRules(StationSettings):
     beside: bool = Field(False, description="images lie in the folder beside the GLB, each once, and are named by it")
     codecs: dict[Kind, Codec] = Field({}, description="codec by kind, where not what a map needs by itself")
     sizes: Sizes = Field("keep", description="keep sizes, or resize to powers of two")
-    largest: int = Field(8192, ge=4, le=16_384, description="most pixels along a side; larger ones are halved")
+    largest: int = Field(
+        8192,
+        ge=4,
+        le=16_384,
+        description="most pixels along a side; larger ones are halved",
+        json_schema_extra={"unit": "px"},
+    )
     folder: str = Field("textures", pattern=r"^[A-Za-z0-9_-]{0,64}$", description="folder beside the props")
     template: str = Field("{image}_{digest}", description="file name: {image}, {kind}, {suffix}, {digest}")
     suffixes: dict[Kind, str] = Field({}, description="what {suffix} is for a kind of map; the kind itself elsewhere")
     zstd: bool = Field(False, description="KTX2 supercompressed by Zstandard")
     green_down: bool = Field(False, description="green of normal maps points down the picture")
     packings: tuple[Packing, ...] = Field((), max_length=8, description="packed textures that every material gets")
-    budget_mib: float | None = Field(None, gt=0.0, description="memory of a prop's textures with mips, MiB")
+    budget_mib: float | None = Field(
+        None, gt=0.0, description="memory of a prop's textures with mips", json_schema_extra={"unit": "MiB"}
+    )
 
     def path(self, image: str, kind: Kind, key: str, ending: str) -> str:
         """Where a texture lies below the folder that is shipped to; its digest keeps those of one name apart."""

@@ -111,20 +111,41 @@ class LevelsSettings(StationSettings):
         description="how far LOD1, LOD2 ... are reduced",
     )
     lod0: LevelTarget | None = Field(
-        None, description="how far LOD0 itself is reduced from a dense source; the levels follow it"
+        None,
+        description="how far LOD0 itself is reduced from a dense source; the levels follow it",
+        json_schema_extra={"by_hand": True},
     )
     has_levels: bool = Field(True, description="off: the prop must not have levels, as things held up to the camera")
-    states: tuple[State, ...] = Field((), max_length=8, description="variants with chains of their own")
-    min_triangles: int = Field(0, ge=0, description="minimum triangles of a level")
-    max_pixel_error: float = Field(1.0, gt=0.0, le=100.0, description="maximum pixel error at a switch")
-    view_height: int = Field(1080, ge=100, le=20_000, description="lines of the view that switches are proposed for")
-    vertical_fov: float = Field(60.0, ge=5.0, le=150.0, description="vertical field of view in degrees")
+    states: tuple[State, ...] = Field(
+        (), max_length=8, description="variants with chains of their own", json_schema_extra={"by_hand": True}
+    )
+    min_triangles: int = Field(0, ge=0, description="minimum triangles of a level", json_schema_extra={"unit": "tris"})
+    max_pixel_error: float = Field(
+        1.0, gt=0.0, le=100.0, description="maximum pixel error at a switch", json_schema_extra={"unit": "px"}
+    )
+    view_height: int = Field(
+        1080,
+        ge=100,
+        le=20_000,
+        description="lines of the view that switches are proposed for",
+        json_schema_extra={"unit": "px"},
+    )
+    vertical_fov: float = Field(
+        60.0, ge=5.0, le=150.0, description="vertical field of view in degrees", json_schema_extra={"unit": "°"}
+    )
     switch_bias: float = Field(1.0, gt=0.0, le=20.0, description="factor on all switch distances")
     cull_pixels: float = Field(
-        4.0, ge=0.0, le=500.0, description="not drawn where smaller than this many pixels; 0: always drawn"
+        4.0,
+        ge=0.0,
+        le=500.0,
+        description="not drawn where smaller than this many pixels; 0: always drawn",
+        json_schema_extra={"unit": "px"},
     )
     cull_distance: float | None = Field(
-        None, gt=0.0, description="metres beyond which it is not drawn, before the bias"
+        None,
+        gt=0.0,
+        description="metres beyond which it is not drawn, before the bias",
+        json_schema_extra={"unit": "m"},
     )
     placement: Literal["optimal", "original"] = Field(
         "optimal",
@@ -144,8 +165,12 @@ class LevelsSettings(StationSettings):
         description="every through-hole and open boundary keeps its last triangles; off: they close where that costs "
         "least",
     )
-    protected: tuple[Protected, ...] = Field((), max_length=2_000, description="patches that are not reduced")
-    protected_parts: tuple[str, ...] = Field((), description="paths of parts that are not reduced")
+    protected: tuple[Protected, ...] = Field(
+        (), max_length=2_000, description="patches that are not reduced", json_schema_extra={"by_hand": True}
+    )
+    protected_parts: tuple[str, ...] = Field(
+        (), description="paths of parts that are not reduced", json_schema_extra={"by_hand": True}
+    )
     mirror: Literal["off", "found", "x", "y", "z"] = Field(
         "off",
         description="levels symmetric across a plane: through the pivot across an axis, or the one found",
@@ -158,6 +183,7 @@ class LevelsSettings(StationSettings):
         ge=0.0,
         le=180.0,
         description="where a level had to release hard edges: edges folded by more degrees than this stay hard",
+        json_schema_extra={"unit": "°"},
     )
     normals: NormalsChoice = Field(
         "closest",

@@ -15,7 +15,11 @@ class NamingSettings(StationSettings):
     hyphens: bool = Field(False, description="hyphens are allowed")
     longest: int = Field(MAX_LENGTH, ge=4, le=MAX_LENGTH, description="maximum length, without prefix and suffix")
     name: str | None = Field(
-        None, max_length=64, pattern=r"^[A-Za-z0-9_-]+$", description="instead of the name of the source"
+        None,
+        max_length=64,
+        pattern=r"^[A-Za-z0-9_-]+$",
+        description="instead of the name of the source",
+        json_schema_extra={"by_hand": True},
     )
 
     @field_validator("name")

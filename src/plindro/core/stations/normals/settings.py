@@ -29,7 +29,13 @@ class NormalsSettings(StationSettings):
         description="imported: the source's normals where they are valid, else its smoothing groups, else the angle; "
         "groups: its smoothing groups, else the angle; angle: hard where an edge folds by more; smooth; flat",
     )
-    angle: float = Field(38.0, ge=0.0, le=180.0, description="edges folded by more than this many degrees are hard")
+    angle: float = Field(
+        38.0,
+        ge=0.0,
+        le=180.0,
+        description="edges folded by more than this many degrees are hard",
+        json_schema_extra={"unit": "°"},
+    )
     weighting: Weighting = Field(
         "angle",
         description="how faces count in a corner's normal: by the corner's angle, by the face's area, by both, "
@@ -39,7 +45,15 @@ class NormalsSettings(StationSettings):
         0.5, gt=0.0, le=1.0, description="for large: faces of this share of the largest count"
     )
     large_face_strength: float = Field(1.0, ge=0.0, le=1.0, description="for large: 0 is as by angle")
-    recomputed_parts: tuple[str, ...] = Field((), description="paths of parts whose own normals are not kept")
-    hard: tuple[Edge, ...] = Field((), max_length=50_000, description="edges marked hard: their two ends")
-    soft: tuple[Edge, ...] = Field((), max_length=50_000, description="edges marked soft: their two ends")
-    patches: tuple[Patch, ...] = Field((), max_length=2_000, description="patches shaded as a whole")
+    recomputed_parts: tuple[str, ...] = Field(
+        (), description="paths of parts whose own normals are not kept", json_schema_extra={"by_hand": True}
+    )
+    hard: tuple[Edge, ...] = Field(
+        (), max_length=50_000, description="edges marked hard: their two ends", json_schema_extra={"by_hand": True}
+    )
+    soft: tuple[Edge, ...] = Field(
+        (), max_length=50_000, description="edges marked soft: their two ends", json_schema_extra={"by_hand": True}
+    )
+    patches: tuple[Patch, ...] = Field(
+        (), max_length=2_000, description="patches shaded as a whole", json_schema_extra={"by_hand": True}
+    )

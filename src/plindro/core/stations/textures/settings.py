@@ -52,13 +52,21 @@ class TexturesSettings(StationSettings):
     mips: Mips = Field("lanczos", description="filter of the mips, or none")
     sharpening: float = Field(0.0, ge=0.0, le=2.0, description="share of lost detail that is added back to mips")
     sizes: Sizes = Field("keep", description="keep sizes, or resize to the next power of two")
-    largest: int = Field(8192, ge=4, le=16_384, description="most pixels along a side; larger ones are halved")
+    largest: int = Field(
+        8192,
+        ge=4,
+        le=16_384,
+        description="most pixels along a side; larger ones are halved",
+        json_schema_extra={"unit": "px"},
+    )
     roughen: bool = Field(False, description="mips of roughness take up what their normal map's lose")
     bake: bool = Field(False, description="factors, vertex colours and UV transforms of materials go into their maps")
     packings: tuple[Packing, ...] = Field(
         (), max_length=8, description="packed textures that every material gets, besides the destination's"
     )
-    maps: tuple[MapChoice, ...] = Field((), max_length=512, description="what was decided about single images")
+    maps: tuple[MapChoice, ...] = Field(
+        (), max_length=512, description="what was decided about single images", json_schema_extra={"by_hand": True}
+    )
 
     def choice(self, image: str) -> MapChoice | None:
         """What was decided about an image; the last word where there are several."""

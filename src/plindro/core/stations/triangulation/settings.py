@@ -24,5 +24,8 @@ class TriangulationSettings(StationSettings):
         4, ge=3, description="polygons of fewer sides stay whole where the destination's format holds them"
     )
     flipped_diagonals: tuple[Diagonal, ...] = Field(
-        (), max_length=20_000, description="diagonals set by hand: their two ends, in the source's units and axes"
+        (),
+        max_length=20_000,
+        description="diagonals set by hand: their two ends, in the source's units and axes",
+        json_schema_extra={"by_hand": True},
     )
