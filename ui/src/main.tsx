@@ -13,6 +13,7 @@ import { ToastProvider } from "./parts/Toasts";
 import { YardView } from "./views/yard/YardView";
 
 const BenchView = lazy(() => import("./views/bench/BenchView"));
+const HouseView = lazy(() => import("./views/house/HouseView"));
 const LedgerView = lazy(() => import("./views/shipment/LedgerView"));
 const NewShipmentView = lazy(() => import("./views/shipment/NewShipmentView"));
 const ShipmentView = lazy(() => import("./views/shipment/ShipmentView"));
@@ -52,6 +53,14 @@ const router = createBrowserRouter([
           </Suspense>
         ),
       },
+      ...(["line", "destination"] as const).map((kind) => ({
+        path: `/${kind}s/:name?`,
+        element: (
+          <Suspense fallback={<Loading what={`the ${kind}s`} />}>
+            <HouseView key={kind} kind={kind} />
+          </Suspense>
+        ),
+      })),
       {
         path: "/shipments",
         element: (

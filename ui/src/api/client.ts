@@ -2,6 +2,8 @@ import createClient from "openapi-fetch";
 
 import type { components, paths } from "./schema";
 
+export type { components };
+
 export type PropRow = components["schemas"]["PropRow"];
 export type PropDetail = components["schemas"]["PropDetail"];
 export type Finding = components["schemas"]["FindingOut"];

@@ -62,6 +62,12 @@ export function Palette({ open, onOpenChange, onHelp, onStorage }: PaletteProps)
           <Command.Item onSelect={run(() => void navigate("/textures"))} className={ITEM}>
             Go to the textures
           </Command.Item>
+          <Command.Item onSelect={run(() => void navigate("/lines"))} className={ITEM}>
+            Go to the lines
+          </Command.Item>
+          <Command.Item onSelect={run(() => void navigate("/destinations"))} className={ITEM}>
+            Go to the destinations
+          </Command.Item>
           <Command.Item onSelect={run(() => void navigate("/shipments"))} className={ITEM}>
             Go to the shipments
           </Command.Item>

@@ -34,6 +34,8 @@ export function Shell() {
         <nav aria-label="Main" className="flex h-full gap-1">
           <Place to="/" label="Yard" />
           <Place to="/textures" label="Textures" />
+          <Place to="/lines" label="Lines" />
+          <Place to="/destinations" label="Destinations" />
           <Place to="/shipments" label="Shipments" />
         </nav>
         <Work />

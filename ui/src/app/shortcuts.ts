@@ -22,6 +22,13 @@ export const SHORTCUTS: { where: string; keys: [string, string][] }[] = [
     ],
   },
   {
+    where: "Lines and destinations",
+    keys: [
+      ["Ctrl Z", "undo a change of the draft"],
+      ["Ctrl Shift Z", "redo"],
+    ],
+  },
+  {
     where: "Bench",
     keys: [
       ["0 … 7", "show a level"],

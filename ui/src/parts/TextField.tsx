@@ -5,26 +5,31 @@ interface TextFieldProps {
   value: string;
   placeholder?: string;
   /** Shown behind the field. */
-  unit?: string;
+  unit?: string | undefined;
   /** Beside the label instead of below it. */
   inline?: boolean;
+  /** Without its label, which stands elsewhere. */
+  bare?: boolean;
   onCommit: (value: string) => void;
 }
 
 /** One line of text; `onCommit` fires on Enter and when the field is left, if something changed. */
-export function TextField({ label, value, placeholder, unit, inline, onCommit }: TextFieldProps) {
+export function TextField({ label, value, placeholder, unit, inline, bare, onCommit }: TextFieldProps) {
   const [draft, setDraft] = useState(value);
   const id = useId();
   useEffect(() => setDraft(value), [value]);
   const commit = () => draft !== value && onCommit(draft);
   return (
     <div className={inline ? "flex items-center justify-between gap-2" : "space-y-1"}>
-      <label htmlFor={id} className={`block text-sm text-quiet ${inline ? "whitespace-nowrap" : ""}`}>
-        {label}
-      </label>
+      {!bare && (
+        <label htmlFor={id} className={`block text-sm text-quiet ${inline ? "whitespace-nowrap" : ""}`}>
+          {label}
+        </label>
+      )}
       <span className={`flex items-center gap-1.5 ${inline ? "w-28" : ""}`}>
         <input
           id={id}
+          aria-label={bare ? label : undefined}
           value={draft}
           placeholder={placeholder}
           onChange={(event) => setDraft(event.target.value)}

@@ -25,6 +25,7 @@ export const propRow = (id: number, name: string, more: Partial<PropRow> = {}): 
     warnings: 0,
     infos: 0,
     error: "",
+    is_stale: false,
     ...more,
   }) as PropRow;
 

@@ -11,10 +11,11 @@ interface BenchHeaderProps {
   onUndo: () => void;
   onRedo: () => void;
   onShip: () => void;
+  onRebuild: () => void;
 }
 
 /** The prop's name, how it stands, its figures beside their budgets, and what is done with it as a whole. */
-export function BenchHeader({ project, prop, onUndo, onRedo, onShip }: BenchHeaderProps) {
+export function BenchHeader({ project, prop, onUndo, onRedo, onShip, onRebuild }: BenchHeaderProps) {
   return (
     <div className="flex h-12 shrink-0 items-center gap-6 overflow-x-auto border-b border-rule bg-sheet px-4">
       <h1 className="whitespace-nowrap text-quiet">
@@ -24,6 +25,14 @@ export function BenchHeader({ project, prop, onUndo, onRedo, onShip }: BenchHead
         / <strong className="text-lg font-semibold text-ink">{prop.name}</strong>
       </h1>
       <ReadinessMark value={prop.readiness} />
+      {prop.is_stale && (
+        <span className="flex items-center gap-2 whitespace-nowrap text-warning">
+          its line was changed since
+          <Button kind="mark" onClick={onRebuild}>
+            Build
+          </Button>
+        </span>
+      )}
       <div className="ml-auto">
         <TopFigures prop={prop} />
       </div>

@@ -140,6 +140,7 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
           onUndo={() => undo(prop.undo)}
           onRedo={() => redo()}
           onShip={() => void navigate(`/shipments/new?ids=${id}`)}
+          onRebuild={() => rebuild()}
         />
         <Group className="min-h-0 grow">
           <Panel defaultSize={388} minSize={268} maxSize={640} groupResizeBehavior="preserve-pixel-size">

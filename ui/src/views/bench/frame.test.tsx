@@ -24,7 +24,7 @@ const figures = () =>
   );
 
 function header(changes: Parameters<typeof crateWith>[0]) {
-  const spies = { onUndo: vi.fn(), onRedo: vi.fn(), onShip: vi.fn() };
+  const spies = { onUndo: vi.fn(), onRedo: vi.fn(), onShip: vi.fn(), onRebuild: vi.fn() };
   mount(<BenchHeader project="Skerry Light" prop={crateWith(changes)} {...spies} />);
   return spies;
 }

@@ -12,6 +12,8 @@ interface ToolbarProps {
   total: number;
   shown: number;
   selected: number;
+  /** Props whose line was changed since they were built. */
+  stale: number;
   search: string;
   filter: Filter;
   counts: Record<Filter, number>;
@@ -23,6 +25,7 @@ interface ToolbarProps {
   onRemove: () => void;
   onShareSheet: () => void;
   onDensity: () => void;
+  onBuildStale: () => void;
 }
 
 const FILTERS: { value: Filter; label: string }[] = [
@@ -37,7 +40,7 @@ const FILTERS: { value: Filter; label: string }[] = [
 
 /** Above the board: search, filter by readiness, what to do with the selected. */
 export function Toolbar(props: ToolbarProps) {
-  const { total, shown, selected, search, filter, counts, searchRef } = props;
+  const { total, shown, selected, stale, search, filter, counts, searchRef } = props;
   const filters = FILTERS.filter(({ value }) => value === "all" || counts[value] > 0 || value === filter);
   return (
     <div className="flex flex-wrap items-center gap-3 border-b border-rule px-4 py-2.5">
@@ -63,6 +66,11 @@ export function Toolbar(props: ToolbarProps) {
         onChange={props.onFilter}
       />
       <div className="ml-auto flex items-center gap-2">
+        {stale > 0 && (
+          <Button kind="mark" onClick={props.onBuildStale} title="their line was changed since they were built">
+            Build {stale} stale
+          </Button>
+        )}
         {selected > 0 && (
           <>
             <span className="text-quiet">{selected} selected</span>

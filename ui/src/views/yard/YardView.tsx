@@ -87,6 +87,11 @@ export function YardView() {
     onSuccess: () => void queries.invalidateQueries({ queryKey: keys.props }),
     onError: (problem) => notify({ title: problem.message, isProblem: true }),
   });
+  const buildStale = useMutation({
+    mutationFn: async () => take(await client.POST("/api/lines/build-stale")),
+    onSuccess: () => void queries.invalidateQueries({ queryKey: keys.props }),
+    onError: (problem) => notify({ title: problem.message, isProblem: true }),
+  });
   const remove = useMutation({
     mutationFn: async (ids: number[]) => take(await client.POST("/api/props/remove", { body: { ids } })),
     onSuccess: ({ count: number }, ids) => {
@@ -114,6 +119,7 @@ export function YardView() {
         total={counts.all}
         shown={shown.length}
         selected={selected.length}
+        stale={props?.filter((prop) => prop.is_stale).length ?? 0}
         search={search}
         filter={filter}
         counts={counts}
@@ -125,6 +131,7 @@ export function YardView() {
         onRemove={() => remove.mutate(selected)}
         onShareSheet={() => setSharing(selected)}
         onDensity={() => setLeveling(selected)}
+        onBuildStale={() => buildStale.mutate()}
       />
       {upload && (
         <div className="flex items-center gap-3 border-b border-rule px-4 py-1.5">

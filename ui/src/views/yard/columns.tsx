@@ -79,7 +79,12 @@ export const COLUMNS = [
     id: "readiness",
     header: "readiness",
     size: 110,
-    cell: ({ row: { original: prop } }) => <ReadinessMark value={prop.readiness} />,
+    cell: ({ row: { original: prop } }) => (
+      <div>
+        <ReadinessMark value={prop.readiness} />
+        {prop.is_stale && <div className="text-sm text-warning">line changed since</div>}
+      </div>
+    ),
   }),
   column.accessor((prop) => prop.stops * 1e6 + prop.warnings * 1e3 + prop.infos, {
     id: "findings",
