@@ -51,6 +51,7 @@ BELLS = (
     "disputed",
     "unwrapped",
     "stopped",
+    "housed",
 )
 """What happens to the props that tests have for themselves, all of them bells."""
 OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {

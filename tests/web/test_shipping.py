@@ -170,3 +170,20 @@ def test_states_ship_as_they_are_promised_and_are_counted(call, client, upload, 
     assert (state["name"], state["prop"]) == ("dented", "box_dented")
     whole = sum(level["triangles"] for chain in (record, state) for level in chain["levels"])
     assert manifest["totals"]["triangles"] == whole == shipment["triangles"]
+
+
+def test_a_new_name_tells_the_files_that_it_leaves_behind(call, upload, run_jobs) -> None:
+    (prop,) = upload(crate__obj=sheet_obj())["props"]
+    run_jobs()
+    body = {"ids": [prop], "destination": "plain"}
+    call("POST", "shipments", body)
+    run_jobs()
+    assert call("GET", f"props/{prop}/left-behind")[1] == []
+    call("PATCH", f"props/{prop}/name", {"name": "chest", "version": 0})
+    run_jobs()
+    left = call("GET", f"props/{prop}/left-behind")[1]
+    assert left == [{"destination": "Plain glTF, 16-bit indices", "files": ["crate.glb"]}]
+    assert call("POST", "shipments/preview", body)[1][0]["left"] == ["crate.glb"]
+    call("POST", "shipments", body)
+    run_jobs()
+    assert call("GET", f"props/{prop}/left-behind")[1] == []

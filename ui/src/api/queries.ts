@@ -62,6 +62,14 @@ export const shipmentQuery = (id: number) =>
       take(await client.GET("/api/shipments/{shipment_id}", { params: { path: { shipment_id: id } } })),
   });
 
+/** Files of earlier shipments that a prop would write no more under its names of now. */
+export const leftBehindQuery = (id: number, names: string) =>
+  queryOptions({
+    queryKey: [...keys.shipments, "left", id, names],
+    queryFn: async () =>
+      take(await client.GET("/api/props/{prop_id}/left-behind", { params: { path: { prop_id: id } } })),
+  });
+
 const SHEET_PAUSE = 400;
 
 /** A sheet that was ordered, read again while it is made. */

@@ -436,6 +436,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/props/{prop_id}/left-behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Left Behind
+         * @description Files of the prop's earlier shipments that it would write no more.
+         */
+        get: operations["props_left_behind"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/props/{prop_id}/levels/{number}/mesh": {
         parameters: {
             query?: never;
@@ -1640,6 +1660,16 @@ export interface components {
             subject: number | null;
         };
         /**
+         * LeftOut
+         * @description Files that an earlier shipment to a destination wrote, and another would write no more.
+         */
+        LeftOut: {
+            /** Destination */
+            destination: string;
+            /** Files */
+            files: string[];
+        };
+        /**
          * LevelChannel
          * @description A channel of a level; ``overlap`` as a share of its area, where LOD0's has none.
          */
@@ -2821,6 +2851,8 @@ export interface components {
             files: string[];
             /** Held */
             held: boolean;
+            /** Left */
+            left: string[];
             /** Levels */
             levels: string[];
             /** Name */
@@ -4936,6 +4968,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StaleOut"];
+                };
+            };
+        };
+    };
+    props_left_behind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                prop_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeftOut"][];
                 };
             };
         };

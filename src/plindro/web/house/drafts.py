@@ -25,7 +25,7 @@ from plindro.web.house.schemas import (
     NamedProp,
     PropFigures,
 )
-from plindro.web.shipping.models import ShipmentItem
+from plindro.web.shipping.left_behind import last_files
 from plindro.web.yard.building import facts_of, fitting_line
 from plindro.web.yard.models import Prop
 
@@ -67,7 +67,7 @@ def _named(props: Sequence[Prop], draft: Any, destination: Destination) -> list[
     names = {prop.pk: _names(prop, *known[prop.pk], destination) for prop in props}
     files = {prop.name: [path for own in names[prop.pk] for path in own.files] for prop in props}
     owners = owners_of(files.items())
-    shipped = _last_files(destination.name)
+    shipped = last_files(destination.name)
     rows = []
     for prop in props:
         facts, _ = known[prop.pk]
@@ -102,15 +102,6 @@ def _proxies(facts: Facts | None, names: ShippedNames, destination: Destination)
 def _materials(facts: Facts | None, names: ShippedNames, destination: Destination) -> list[str]:
     source = facts.of(SOURCE) if facts else None
     return [destination.material_name(names.root, name) for name in (source.materials if source else [])]
-
-
-def _last_files(destination: str) -> dict[int, list[str]]:
-    """The files of each prop's own in its last shipment to a destination, textures that are shared left out."""
-    found: dict[int, list[str]] = {}
-    items = ShipmentItem.objects.filter(shipment__destination=destination, state=ShipmentItem.State.SHIPPED)
-    for prop, record in items.order_by("pk").values_list("prop_id", "record"):
-        found[prop] = [file["path"] for file in record.get("files", []) if "/" not in file["path"]]
-    return found
 
 
 def _costs(facts: Facts | None) -> PropFigures | None:

@@ -6,9 +6,11 @@ from ninja import Router
 
 from plindro.web.errors import NotFound
 from plindro.web.shipping import queries, services
+from plindro.web.shipping.left_behind import left_behind
 from plindro.web.shipping.models import ShipmentItem
-from plindro.web.shipping.schemas import PreviewRow, ShipmentIn, ShipmentOut, ShipmentRow
+from plindro.web.shipping.schemas import LeftOut, PreviewRow, ShipmentIn, ShipmentOut, ShipmentRow
 from plindro.web.streaming import send_file
+from plindro.web.yard.services import find_prop
 
 router = Router(tags=["shipping"])
 
@@ -29,6 +31,12 @@ def preview(request: HttpRequest, body: ShipmentIn) -> list[PreviewRow]:
 def order(request: HttpRequest, body: ShipmentIn) -> ShipmentOut:
     """Ship props."""
     return queries.shipment_detail(services.order_shipment(body.ids, body.destination))
+
+
+@router.get("/props/{prop_id}/left-behind", operation_id="props_left_behind", response=list[LeftOut])
+def read_left_behind(request: HttpRequest, prop_id: int) -> list[LeftOut]:
+    """Files of the prop's earlier shipments that it would write no more."""
+    return left_behind(find_prop(prop_id))
 
 
 @router.get("/shipments/{shipment_id}", operation_id="shipments_read", response=ShipmentOut)

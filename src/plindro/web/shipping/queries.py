@@ -5,6 +5,7 @@ from typing import Any, cast
 
 from plindro.core.shipping import find_clash, owners_of, totals
 from plindro.web.catalogue.entries import destination_named
+from plindro.web.shipping.left_behind import last_files, left_at
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.schemas import ItemOut, PreviewRow, ShipmentOut, ShipmentRow
 from plindro.web.shipping.services import archive_of, chosen_props, files_of_names, ship_names
@@ -68,6 +69,7 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
     promised = {prop.name: ship_names(prop, profile) for prop in props}
     files = {name: files_of_names(names) for name, names in promised.items()}
     owners = owners_of(files.items())
+    shipped = last_files(profile.name, prop_ids)
     for prop in props:
         names = promised[prop.name]
         ready = readiness(prop)
@@ -87,6 +89,7 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
                 levels=list(names[0].levels),
                 held=held,
                 note=clash.message if clash else notes.get(ready, ""),
+                left=[] if held else left_at(prop, profile, shipped.get(prop.pk, [])),
             )
         )
     return rows

@@ -22,6 +22,14 @@ class PreviewRow(Schema):
     levels: list[str]
     held: bool
     note: str
+    left: list[str]
+
+
+class LeftOut(Schema):
+    """Files that an earlier shipment to a destination wrote, and another would write no more."""
+
+    destination: str
+    files: list[str]
 
 
 class ShippedFileOut(Schema):

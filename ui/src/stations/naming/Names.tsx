@@ -1,9 +1,14 @@
+import { useQuery } from "@tanstack/react-query";
+
 import type { PropDetail } from "../../api/client";
+import { leftBehindQuery } from "../../api/queries";
 import { Heading } from "../../parts/Heading";
 import { count } from "../../parts/format";
+import { SeverityShape } from "../../parts/Severity";
 
 /** The very names that will be written, of the prop and of its states. */
 export function Names({ prop }: { prop: PropDetail }) {
+  const { data: left = [] } = useQuery(leftBehindQuery(prop.id, prop.names.map(({ root }) => root).join(" ")));
   return (
     <div className="flex h-full flex-col">
       <Heading
@@ -38,6 +43,13 @@ export function Names({ prop }: { prop: PropDetail }) {
           );
         })}
       </div>
+      {left.map(({ destination, files }) => (
+        <p key={destination} className="flex items-center gap-1.5 px-4 pb-1 text-warning">
+          <SeverityShape severity="warning" />
+          An earlier shipment to {destination} wrote {files.join(", ")}; the next one leaves{" "}
+          {files.length === 1 ? "it" : "them"} behind.
+        </p>
+      ))}
     </div>
   );
 }

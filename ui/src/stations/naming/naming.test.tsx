@@ -3,6 +3,7 @@ import { expect, test } from "vitest";
 
 import { crateWith } from "../../testing/crate";
 import { choose, openStation, press, type } from "../../testing/station";
+import { serve } from "../../testing/server";
 import { OpenNaming } from "./OpenNaming";
 
 const [base] = crateWith().names;
@@ -22,6 +23,14 @@ test("a state has its own file, root and levels", () => {
   expect(shown.getByText("crate_burnt.glb, crate_burnt.png")).toBeTruthy();
   expect(shown.getByText(/crate_burnt_LOD0/).textContent).toBe(
     "crate_burnt_LOD0 mesh, 77 triangles, 60 engine vertices",
+  );
+});
+
+test("files of earlier shipments that a new name leaves behind are told", async () => {
+  serve({ "GET /api/props/1/left-behind": [{ destination: "Plain glTF", files: ["tea_chest.glb"] }] });
+  openStation(OpenNaming, crateWith());
+  expect((await screen.findByText(/An earlier shipment/)).textContent).toBe(
+    "An earlier shipment to Plain glTF wrote tea_chest.glb; the next one leaves it behind.",
   );
 });
 

@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 
 import { Button } from "../../parts/Button";
 import { plural } from "../../parts/format";
-import { Loading } from "../../parts/Notes";
+import { EmptyState, Loading } from "../../parts/Notes";
 import { Segmented } from "../../parts/Segmented";
 import { TextField } from "../../parts/TextField";
 import { useShortcuts } from "../../app/shortcuts";
@@ -31,7 +31,7 @@ type Panel = "names" | "trial" | "history" | "props";
 /** One line or destination as a page: each setting with its meaning, what it was, and what it does to the props. */
 export function Editor({ kind, entry, isNew, start }: EditorProps) {
   const draft = useDraft(`${kind} ${isNew ? "" : entry.name}`, start);
-  const { data: schema } = useQuery(schemaQuery(kind));
+  const { data: schema, error } = useQuery(schemaQuery(kind));
   const { data: seen } = useQuery(draftQuery(kind, draft.data));
   const [panel, setPanel] = useState<Panel>("names");
   const ways = useWays(kind, entry, isNew, draft.forget);
@@ -43,6 +43,7 @@ export function Editor({ kind, entry, isNew, start }: EditorProps) {
   // While a draft cannot be saved, the props stand as its last sound state has them.
   const [sound, setSound] = useState(seen);
   if (seen && !seen.faults.length && seen !== sound) setSound(seen);
+  if (error) return <EmptyState title="The settings cannot be read">{error.message}</EmptyState>;
   if (!schema) return <Loading what="the settings" />;
   const faults = new Map((seen?.faults ?? []).map((fault) => [fault.field, fault]));
   const known = new Set(groups.flatMap(({ fields }) => fields.map(({ path }) => path)));

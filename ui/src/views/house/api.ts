@@ -11,7 +11,6 @@ export type Draft = Schemas["DraftOut"];
 export type Fault = Schemas["FaultOut"];
 export type Difference = Schemas["DifferenceOut"];
 export type NamedProp = Schemas["NamedProp"];
-export type Trial = Schemas["TrialOut"];
 export type TrialRow = Schemas["TrialRow"];
 export type Rule = Schemas["RuleRow"];
 

@@ -16,6 +16,7 @@ const previewed = (body: unknown) => {
     levels: [`${PROPS[id - 1]?.name}_LOD0`, `${PROPS[id - 1]?.name}_LOD1`],
     held: id === 3,
     note: id === 3 ? "2 stops hold it" : "",
+    left: id === 2 ? ["old.glb"] : [],
   }));
 };
 

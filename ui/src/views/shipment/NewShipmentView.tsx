@@ -111,7 +111,12 @@ export default function NewShipmentView() {
                   <td className="figure text-sm text-quiet">
                     {row && row.levels.length > 1 ? `${row.levels[0]} … ${row.levels.at(-1)}` : row?.levels[0]}
                   </td>
-                  <td className={row?.held ? "text-stop" : "text-quiet"}>{row?.note}</td>
+                  <td className={row?.held ? "text-stop" : "text-quiet"}>
+                    {row?.note}
+                    {row && row.left.length > 0 && (
+                      <span className="text-warning">leaves {row.left.join(", ")} behind</span>
+                    )}
+                  </td>
                 </tr>
               );
             })}

@@ -1,0 +1,44 @@
+"""Files of a prop's earlier shipments that it would write no more, as after it was renamed."""
+
+from collections.abc import Iterable
+
+from plindro.core.destinations import Destination
+from plindro.core.errors import InvalidSettings
+from plindro.web.catalogue.entries import destination_named
+from plindro.web.shipping.models import ShipmentItem
+from plindro.web.shipping.schemas import LeftOut
+from plindro.web.shipping.services import files_of_names, ship_names
+from plindro.web.yard.models import Prop
+
+
+def last_files(destination: str, props: Iterable[int] | None = None) -> dict[int, list[str]]:
+    """The files of each prop's own in its last shipment to a destination; textures in folders may be others' too."""
+    found: dict[int, list[str]] = {}
+    items = ShipmentItem.objects.filter(shipment__destination=destination, state=ShipmentItem.State.SHIPPED)
+    if props is not None:
+        items = items.filter(prop__in=list(props))
+    for prop, record in items.order_by("pk").values_list("prop_id", "record"):
+        found[prop] = [file["path"] for file in record.get("files", []) if "/" not in file["path"]]
+    return found
+
+
+def left_behind(prop: Prop) -> list[LeftOut]:
+    """What a shipment of the prop as it is now would leave behind, by destination."""
+    shipped = ShipmentItem.objects.filter(prop=prop, state=ShipmentItem.State.SHIPPED)
+    rows = []
+    for name in shipped.order_by().values_list("shipment__destination", flat=True).distinct():
+        try:
+            destination = destination_named(name)
+        except InvalidSettings:
+            continue
+        left = left_at(prop, destination, last_files(name, [prop.pk]).get(prop.pk, []))
+        if left:
+            rows.append(LeftOut(destination=destination.title, files=left))
+    return rows
+
+
+def left_at(prop: Prop, destination: Destination, before: Iterable[str]) -> list[str]:
+    """The files written ``before`` that the prop writes no more. Images beside an OBJ go by the prop's name."""
+    now = files_of_names(ship_names(prop, destination))
+    roots = tuple(f"{own.root}_" for own in ship_names(prop, destination))
+    return [path for path in before if path not in now and not path.startswith(roots)]
