@@ -2,6 +2,7 @@
 
 import hashlib
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import PurePosixPath
@@ -113,7 +114,7 @@ def prepare_scene(
     whole_states: list[StateBuilt] = []
     if not built.is_held:
         report.step(share, "writing")
-        files = _written(built.prop, destination, findings)
+        files = _written(built.prop, destination, findings, partial(report.step, share, "writing"))
         for number, state in enumerate(states, 1):
             own_line = state_line(line, state, built.prop.name, destination)
             of_state = run(own_line, number, built.prop)
@@ -127,7 +128,7 @@ def prepare_scene(
             )  # fmt: skip
             findings += whole.findings
             whole_states.append(whole)
-            files += _written(whole.prop, destination, findings)
+            files += _written(whole.prop, destination, findings, partial(report.step, done, "writing"))
     findings = _as_asked(findings, destination)
     facts = built.facts
     if whole_states and (chain := facts.of(LEVELS)) is not None:
@@ -155,9 +156,11 @@ def _as_asked(findings: list[Finding], destination: Destination) -> list[Finding
     return [replace(f, severity=Severity.STOP) if f.code in destination.stops else f for f in findings]
 
 
-def _written(prop: Prop, destination: Destination, findings: list[Finding]) -> tuple[ShippedFile, ...]:
+def _written(
+    prop: Prop, destination: Destination, findings: list[Finding], on_step: Callable[[], None]
+) -> tuple[ShippedFile, ...]:
     """The files of a prop; what reading them back finds is added to ``findings``."""
-    whole, split = split_levels(prop, destination)
+    whole, split = split_levels(prop, destination, on_step)
     findings += split
     files = write_prop(whole, destination)
     if destination.format in GLTF:
