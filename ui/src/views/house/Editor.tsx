@@ -60,19 +60,21 @@ export function Editor({ kind, entry, isNew, start }: EditorProps) {
   ];
   return (
     <div className="flex min-w-0 grow flex-col">
-      <header className="flex min-h-12 shrink-0 flex-wrap items-center gap-3 border-b border-rule bg-sheet px-4 py-1.5">
-        <h1 className="text-lg font-semibold">{isNew ? `A new ${kind}` : entry.title}</h1>
+      <header className="flex h-12 shrink-0 items-center gap-3 border-b border-rule bg-sheet px-4">
+        <h1 className="min-w-24 truncate text-lg font-semibold" title={entry.title}>
+          {isNew ? `A new ${kind}` : entry.title}
+        </h1>
         {faults.size > 0 ? (
-          <span role="status" className="text-stop">
+          <span role="status" className="shrink-0 text-stop">
             {plural(faults.size, "setting")} cannot be saved so
           </span>
         ) : (
-          <span className="text-sm text-quiet">
+          <span className="shrink-0 text-sm text-quiet">
             {isNew ? "not saved yet" : entry.number ? `version ${entry.number}` : "as it came with Plindro"}
             {draft.isChanged && seen && !isNew && ` · ${plural(seen.changes.length, "setting")} changed`}
           </span>
         )}
-        <div className="ml-auto flex items-center gap-2">
+        <div className="ml-auto flex shrink-0 items-center gap-2">
           <Button aria-label="Undo" disabled={!draft.undo} onClick={() => draft.undo?.()}>
             ↶
           </Button>

@@ -67,9 +67,10 @@ export function useWays(kind: Kind, entry: Entry, isNew: boolean, forget: () => 
       take(await client.POST("/api/catalogue/{kind}/{name}/remove", { params: { path }, body: { by } })),
     onSuccess: () => {
       forget();
+      void navigate(place);
+      queries.removeQueries({ queryKey: keys.one(kind, entry.name) });
       again();
       notify({ title: `${entry.title} is gone` });
-      void navigate(place);
     },
     onError: refused,
   });
