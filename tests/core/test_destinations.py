@@ -65,9 +65,9 @@ def _read_scene(path: Path, name: str) -> Read:
     scene = trimesh.load(path, process=False, maintain_order=True)
     if isinstance(scene, trimesh.Trimesh):
         return _of_trimesh(scene, is_turned=path.suffix == ".ply")
-    nodes = scene.graph.transforms.node_data
-    below = [node for node in nodes if node == name or node.startswith(f"{name}_painted")]
-    parts = [scene.geometry[nodes[n]["geometry"]] for n in below if nodes[n].get("geometry") in scene.geometry]
+    known = scene.graph.transforms.node_data
+    below = [node for node in known if node == name or node.startswith(f"{name}_painted")]
+    parts = [scene.geometry[mesh] for node in below if (mesh := known[node].get("geometry")) in scene.geometry]
     read = [_of_trimesh(part, is_turned=True) for part in parts]
     return Read(*(np.concatenate([getattr(r, key) for r in read]) for key in ("corners", "normals", "uvs")))
 
