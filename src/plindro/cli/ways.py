@@ -50,13 +50,15 @@ def _entries(kind: Literal["line", "destination"]) -> "Mapping[str, Entry]":
         return {}
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "plindro.web.settings")
     import django
-    from django.db import DatabaseError
+    from django.db import DatabaseError, connection
 
     django.setup()
     from plindro.web.catalogue.entries import entries
+    from plindro.web.catalogue.models import Version
 
     try:
-        return entries(kind)
+        # One of an earlier version of the program holds none yet.
+        return entries(kind) if Version._meta.db_table in connection.introspection.table_names() else {}
     except DatabaseError as error:
-        text = f"the database of the house's lines and destinations cannot be read ({error}); start the server once"
+        text = f"the database of the house's lines and destinations cannot be read ({error}); put back a copy of it"
         raise InvalidSettings(text) from error

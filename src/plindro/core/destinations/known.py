@@ -81,7 +81,6 @@ DESTINATIONS = (
         format="stl",
         up="z",
         unit="mm",
-        max_uv_channels=0,
         normals=False,
         tangents=False,
     ),
