@@ -199,7 +199,7 @@ def test_wrong_calls_are_refused_in_one_line(tmp_path: Path) -> None:
         (["build", tmp_path / "a.obj", "--out", tmp_path / "o", "--line", "nope"], "known are standing"),
         (["build", tmp_path / "a.obj", "--out", tmp_path / "o", "--line", tmp_path / "line.json"], "ratios must fall"),
         (["build", tmp_path / "a.obj", "--out", tmp_path / "a.obj"], "--out"),
-        (["check", tmp_path], "no GLB file"),
+        (["check", tmp_path], "no GLB or glTF file"),
         (["frobnicate"], "frobnicate"),
     ):
         run = plindro(*arguments)
@@ -308,7 +308,7 @@ def test_triangulate_drops_normals_where_asked_and_refuses_what_it_cannot_do(tmp
     assert plindro("triangulate", str(source), "--out", str(out), "--drop-normals").returncode == 0
     assert _triangles(out)[1].mesh.normals is None
     for arguments, words in (
-        ((str(source), "--out", str(tmp_path / "cut.stl")), "not written"),
+        ((str(source), "--out", str(tmp_path / "cut.dxf")), "not written"),
         ((str(tmp_path / "gone.obj"), "--out", str(out)), "no such file"),
         ((str(source), "--out", str(tmp_path)), "not written"),
         ((str(source), "--out", str(out), "--quads", "third"), "third"),

@@ -1,7 +1,9 @@
 """The lines and destinations that stand now: those that come with the product, as they were changed, and others."""
 
 import logging
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -36,8 +38,30 @@ class Entry:
 _known: dict[Kind, tuple[object, dict[str, Entry]]] = {}
 
 
+_moment: ContextVar[dict[Kind, Mapping[str, Entry]] | None] = ContextVar("moment", default=None)
+
+
+@contextmanager
+def one_moment() -> Iterator[None]:
+    """What stands is asked for once, however often it is needed within."""
+    token = _moment.set({})
+    try:
+        yield
+    finally:
+        _moment.reset(token)
+
+
 def entries(kind: Kind) -> Mapping[str, Entry]:
     """All of a kind by name, those that come with the product first."""
+    moment = _moment.get()
+    if moment is None:
+        return _standing(kind)
+    if kind not in moment:
+        moment[kind] = _standing(kind)
+    return moment[kind]
+
+
+def _standing(kind: Kind) -> Mapping[str, Entry]:
     rows = Version.objects.filter(kind=kind)
     mark = rows.aggregate(Max("pk"), Max("created"), Count("pk"))
     if kind not in _known or _known[kind][0] != mark:

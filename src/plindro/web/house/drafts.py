@@ -17,7 +17,7 @@ from plindro.core.stations.source import SOURCE
 from plindro.core.stations.textures import TEXTURES
 from plindro.core.stations.uvs import UVS
 from plindro.web.catalogue.drafts import Difference, Faulty, differences, read_draft
-from plindro.web.catalogue.entries import Kind, destination_named, entries
+from plindro.web.catalogue.entries import Kind, destination_named, entries, one_moment
 from plindro.web.house.schemas import (
     DifferenceOut,
     DraftOut,
@@ -44,7 +44,8 @@ def draft_out(kind: Kind, data: dict[str, Any]) -> DraftOut:
     rows = Prop.objects.filter(is_removed=False).select_related("built").defer("built__findings", "built__record")
     props = list(rows.filter(line=saved["name"]) if kind == "line" else rows)
     destination = draft if isinstance(draft, Destination) else destination_named(DEFAULT_DESTINATION)
-    return DraftOut(faults=[], changes=changes, props=_named(props, draft, destination))
+    with one_moment():
+        return DraftOut(faults=[], changes=changes, props=_named(props, draft, destination))
 
 
 def told(changes: Iterable[Difference]) -> list[DifferenceOut]:

@@ -4,7 +4,7 @@ from collections import Counter
 from typing import Any, cast
 
 from plindro.core.shipping import find_clash, owners_of, totals
-from plindro.web.catalogue.entries import destination_named
+from plindro.web.catalogue.entries import destination_named, one_moment
 from plindro.web.shipping.left_behind import last_files, left_at
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.schemas import ItemOut, PreviewRow, ShipmentOut, ShipmentRow
@@ -66,7 +66,8 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
     profile = destination_named(destination)
     rows = []
     props = chosen_props(prop_ids)
-    promised = {prop.name: ship_names(prop, profile) for prop in props}
+    with one_moment():
+        promised = {prop.name: ship_names(prop, profile) for prop in props}
     files = {name: files_of_names(names) for name, names in promised.items()}
     owners = owners_of(files.items())
     shipped = last_files(profile.name, prop_ids)

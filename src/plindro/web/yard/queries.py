@@ -10,7 +10,7 @@ from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.placement import PLACEMENT
 from plindro.core.stations.source import SOURCE
 from plindro.web.answers import mark_of
-from plindro.web.catalogue.entries import destination_named
+from plindro.web.catalogue.entries import destination_named, one_moment
 from plindro.web.yard.building import address_of, facts_of, fitting_line, pictures_of
 from plindro.web.yard.models import Prop
 from plindro.web.yard.schemas import PropRow, Readiness
@@ -131,4 +131,5 @@ def board(prop_ids: list[int]) -> list[PropRow]:
     # Findings with their places are a hundred times what a row shows.
     props = Prop.objects.filter(pk__in=prop_ids).select_related("built").defer("built__findings", "built__record")
     pictures = pictures_of([prop.built for prop in props if prop.built])
-    return [prop_row(prop, pictures.get(prop.built.key) if prop.built else None) for prop in props]
+    with one_moment():
+        return [prop_row(prop, pictures.get(prop.built.key) if prop.built else None) for prop in props]
