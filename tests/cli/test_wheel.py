@@ -2,6 +2,7 @@
 
 import os
 import re
+import shutil
 import socket
 import subprocess
 import sys
@@ -21,8 +22,16 @@ PLINDRO = "from plindro.cli.main import main; main()"
 def installed(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A folder with what the wheel holds, and nothing of the working copy."""
     made, target = tmp_path_factory.mktemp("wheel"), tmp_path_factory.mktemp("installed")
-    build = [sys.executable, "-m", "build", "--wheel", "--no-isolation", "--outdir", made, ROOT]
-    subprocess.run(build, check=True, capture_output=True)
+    copy = tmp_path_factory.mktemp("copy")
+    # Of a copy: in the working copy files come and go while tests run beside.
+    for file in ROOT.iterdir():
+        if file.is_file():
+            shutil.copy(file, copy)
+    for folder in ("src", "ui/dist"):
+        shutil.copytree(ROOT / folder, copy / folder, ignore=shutil.ignore_patterns("__pycache__", "*.egg-info"))
+    build = [sys.executable, "-m", "build", "--wheel", "--no-isolation", "--outdir", made, copy]
+    run = subprocess.run(build, check=False, capture_output=True, text=True)
+    assert run.returncode == 0, run.stdout[-2000:] + run.stderr[-2000:]
     (wheel,) = made.glob("*.whl")
     install = [sys.executable, "-m", "pip", "install", "--quiet", "--no-deps", "--target", target, wheel]
     subprocess.run(install, check=True, capture_output=True)

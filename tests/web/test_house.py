@@ -36,11 +36,14 @@ def test_a_changed_line_is_a_version_with_its_difference_and_makes_its_props_sta
     assert (status, saved["number"]) == (200, 1)
     newest = saved["versions"][0]
     assert (newest["by"], {c["field"] for c in newest["changes"]}) == ("Ada", {"levels.levels", "budget.triangles"})
+    again = call("POST", "catalogue/line", {"data": line["data"], "seen": 1, "by": "Ada"})[1]
+    assert again["number"] == 1, "what is as it was is no version"
     assert all(row["is_stale"] and row["levels"] == 4 for row in _rows(call).values()), "nothing is built unasked"
     assert next(r for r in call("GET", "catalogue/line")[1] if r["name"] == "standing")["stale"] == 2
     assert call("POST", "lines/build-stale?line=hanging")[1]["count"] == 0
     assert call("POST", "lines/build-stale?line=standing")[1]["count"] == 2
     run_jobs()
+    call("POST", "catalogue/line", {"data": line["data"], "seen": 1, "by": "Ada"})
     assert {(r["is_stale"], r["levels"], r["triangle_budget"]) for r in _rows(call).values()} == {(False, 2, 100)}
     assert call("POST", "catalogue/line", {"data": line["data"], "seen": 0})[0] == 422, "another saved it meanwhile"
     back = call("POST", "catalogue/line/standing/restore", {"number": 0, "seen": 1, "by": "Ada"})[1]

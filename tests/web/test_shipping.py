@@ -187,3 +187,39 @@ def test_a_new_name_tells_the_files_that_it_leaves_behind(call, upload, run_jobs
     call("POST", "shipments", body)
     run_jobs()
     assert call("GET", f"props/{prop}/left-behind")[1] == []
+
+
+def test_a_shipment_is_delivered_and_again_only_what_changed(call, upload, run_jobs, settings, tmp_path) -> None:
+    settings.DELIVERIES = tmp_path / "game"
+    crate, post = upload.named({"crate.obj": sheet_obj(), "post.obj": sheet_obj(8)})["props"]
+    run_jobs()
+
+    def ship() -> str:
+        number = call("POST", "shipments", {"ids": [crate, post], "destination": "plain"})[1]["id"]
+        run_jobs()
+        return f"shipments/{number}"
+
+    first = ship()
+    plan = call("GET", f"{first}/delivery?folder=props")[1]
+    assert {row["change"] for row in plan["files"]} == {"made"}
+    assert not (tmp_path / "game").exists(), "looking writes nothing"
+    call("POST", f"{first}/deliver", {"folder": "props"})
+    run_jobs()
+    assert call("GET", first)[1]["delivery"]["made"] == 2
+    assert {p.name for p in (tmp_path / "game/props").glob("*.glb")} == {"crate.glb", "post.glb"}
+    call("PATCH", f"props/{crate}/name", {"name": "chest", "version": 0})
+    run_jobs()
+    second = ship()
+    plan = call("GET", f"{second}/delivery?folder=props")[1]
+    assert {row["path"]: row["change"] for row in plan["files"]} == {"chest.glb": "made", "post.glb": "same"}
+    assert plan["left"] == ["crate.glb"]
+    call("POST", f"{second}/deliver", {"folder": "props", "removes": True})
+    assert call("POST", f"{first}/deliver", {"folder": "props"})[0] == 422, "another is on its way into that folder"
+    run_jobs()
+    assert {p.name for p in (tmp_path / "game/props").glob("*.glb")} == {"chest.glb", "post.glb"}
+    assert call("GET", second)[1]["delivery"] | {"error": ""} == {
+        "folder": "props", "state": "done", "error": "", "made": 1, "replaced": 0, "same": 1, "foreign": 0,
+    }  # fmt: skip
+    for folder in ("../out", "a/../../b", "a//b", ""):
+        status, answer = call("POST", f"{second}/deliver", {"folder": folder})
+        assert (status, "is no folder below" in answer["detail"]) == (422, True)

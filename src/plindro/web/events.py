@@ -31,7 +31,9 @@ KEEP_ALIVE = 15.0
 def snapshot() -> dict[str, Any]:
     """Active jobs, and marks that change whenever a prop or a shipment does."""
     states = sorted(ShipmentItem.objects.values_list("state").annotate(n=Count("pk")))
-    shipments = [Shipment.objects.count(), Shipment.objects.filter(finished__isnull=False).count(), states]
+    done = Shipment.objects.filter(finished__isnull=False).count()
+    delivering = Shipment.objects.filter(delivery__state="running").count()
+    shipments = [Shipment.objects.count(), done, delivering, states]
     failed = Job.objects.filter(kind__in=kinds_that_tell(), state=Job.State.FAILED).last()
     return {
         "jobs": [

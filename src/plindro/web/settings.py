@@ -19,6 +19,8 @@ def _ui_folder() -> Path:
 UI_FOLDER = Path(os.environ.get("PLINDRO_UI") or _ui_folder())
 FILES = HOME / "files"
 SHIPMENTS = HOME / "shipments"
+DELIVERIES = Path(os.environ.get("PLINDRO_DELIVERIES") or HOME / "delivered").resolve()
+"""The folder below which shipments are delivered."""
 RUN = HOME / "run"
 WORKERS = int(os.environ.get("PLINDRO_WORKERS") or os.cpu_count() or 1)
 JOB_SECONDS = float(os.environ.get("PLINDRO_JOB_SECONDS") or 900)

@@ -70,6 +70,20 @@ export const leftBehindQuery = (id: number, names: string) =>
       take(await client.GET("/api/props/{prop_id}/left-behind", { params: { path: { prop_id: id } } })),
   });
 
+/** What a delivery of a shipment into a folder would do; asked again when one was done. */
+export const deliveryQuery = (id: number, folder: string, state: string) =>
+  queryOptions({
+    queryKey: [...keys.shipment(id), "delivery", folder, state],
+    queryFn: async () =>
+      take(
+        await client.GET("/api/shipments/{shipment_id}/delivery", {
+          params: { path: { shipment_id: id }, query: { folder } },
+        }),
+      ),
+    retry: false,
+    staleTime: 0,
+  });
+
 const SHEET_PAUSE = 400;
 
 /** A sheet that was ordered, read again while it is made. */

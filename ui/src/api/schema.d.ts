@@ -800,6 +800,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shipments/{shipment_id}/deliver": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Deliver
+         * @description Deliver a shipment into a folder on the server.
+         */
+        post: operations["shipments_deliver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shipments/{shipment_id}/delivery": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Delivery
+         * @description What a delivery into a folder would do, before anything is written.
+         */
+        get: operations["shipments_plan_delivery"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/storage": {
         parameters: {
             query?: never;
@@ -1297,6 +1337,88 @@ export interface components {
             angle: number;
             /** Vertices */
             vertices: number;
+        };
+        /** DeliverIn */
+        DeliverIn: {
+            /** Folder */
+            folder: string;
+            /**
+             * Removes
+             * @default false
+             */
+            removes: boolean;
+        };
+        /**
+         * DeliveryFile
+         * @description A file and what becomes of it; foreign: it is there, is other, and no delivery wrote it.
+         */
+        DeliveryFile: {
+            /** Bytes */
+            bytes: number;
+            /** Bytes Before */
+            bytes_before: number;
+            /**
+             * Change
+             * @enum {string}
+             */
+            change: "made" | "replaced" | "same" | "foreign";
+            /** Path */
+            path: string;
+        };
+        /**
+         * DeliveryOut
+         * @description What a delivery into a folder does. ``left`` are files of earlier deliveries that these props write no more;
+         *     ``changed`` those of them that somebody has changed, which are never removed.
+         */
+        DeliveryOut: {
+            /** Changed */
+            changed: string[];
+            /** Files */
+            files: components["schemas"]["DeliveryFile"][];
+            /** Folder */
+            folder: string;
+            /** Left */
+            left: string[];
+            /** Root */
+            root: string;
+        };
+        /**
+         * DeliveryState
+         * @description How the last delivery of a shipment went.
+         */
+        DeliveryState: {
+            /**
+             * Error
+             * @default
+             */
+            error: string;
+            /** Folder */
+            folder: string;
+            /**
+             * Foreign
+             * @default 0
+             */
+            foreign: number;
+            /**
+             * Made
+             * @default 0
+             */
+            made: number;
+            /**
+             * Replaced
+             * @default 0
+             */
+            replaced: number;
+            /**
+             * Same
+             * @default 0
+             */
+            same: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "done" | "failed";
         };
         /**
          * DenseSource
@@ -3316,6 +3438,7 @@ export interface components {
              * Format: date-time
              */
             created: string;
+            delivery: components["schemas"]["DeliveryState"] | null;
             /** Destination */
             destination: string;
             /** Error */
@@ -5470,6 +5593,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShipmentOut"];
+                };
+            };
+        };
+    };
+    shipments_deliver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shipment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliverIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShipmentOut"];
+                };
+            };
+        };
+    };
+    shipments_plan_delivery: {
+        parameters: {
+            query: {
+                folder: string;
+            };
+            header?: never;
+            path: {
+                shipment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
                 };
             };
         };

@@ -58,6 +58,7 @@ export const shipment = (items: Item[], more: Partial<Shipment> = {}): Shipment 
     created: "2026-03-02T10:15:00Z",
     destination: "plain",
     state: "done",
+    delivery: null,
     items,
     waiting: 0,
     shipped: items.length,

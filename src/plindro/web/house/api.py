@@ -94,13 +94,13 @@ def read_entry(request: HttpRequest, kind: Kind, name: str) -> EntryOut:
 @router.post("/catalogue/{kind}", operation_id="catalogue_save", response=SAVED)
 def save_entry(request: HttpRequest, kind: Kind, body: SaveIn) -> EntryOut:
     """Save a line or a destination as its next version, or a new one."""
-    return _saved(kind, services.save(kind, body.data, body.seen, body.by))
+    return _saved(kind, services.save(kind, body.data, body.seen, body.by), body.seen)
 
 
 @router.post("/catalogue/{kind}/{name}/restore", operation_id="catalogue_restore", response=SAVED)
 def restore_entry(request: HttpRequest, kind: Kind, name: str, body: RestoreIn) -> EntryOut:
     """Go back to an older version."""
-    return _saved(kind, services.restore(kind, name, body.number, body.seen, body.by))
+    return _saved(kind, services.restore(kind, name, body.number, body.seen, body.by), body.seen)
 
 
 @router.post("/catalogue/{kind}/{name}/remove", operation_id="catalogue_remove", response=Changed)
@@ -110,10 +110,11 @@ def remove_entry(request: HttpRequest, kind: Kind, name: str, body: ByIn) -> Cha
     return Changed(count=1)
 
 
-def _saved(kind: Kind, entry: Entry) -> EntryOut:
-    """What was saved, after the props that it makes stale are marked."""
+def _saved(kind: Kind, entry: Entry, seen: int | None) -> EntryOut:
+    """What was saved, after the props that it makes stale are marked; what was saved as it stood makes none."""
     name = entry.value.name
-    users.mark_stale_by(kind, name)
+    if entry.number != seen:
+        users.mark_stale_by(kind, name)
     return _entry_out(kind, name, entry)
 
 

@@ -5,10 +5,18 @@ from django.http.response import HttpResponseBase
 from ninja import Router
 
 from plindro.web.errors import NotFound
-from plindro.web.shipping import queries, services
+from plindro.web.shipping import deliveries, queries, services
 from plindro.web.shipping.left_behind import left_behind
 from plindro.web.shipping.models import ShipmentItem
-from plindro.web.shipping.schemas import LeftOut, PreviewRow, ShipmentIn, ShipmentOut, ShipmentRow
+from plindro.web.shipping.schemas import (
+    DeliverIn,
+    DeliveryOut,
+    LeftOut,
+    PreviewRow,
+    ShipmentIn,
+    ShipmentOut,
+    ShipmentRow,
+)
 from plindro.web.streaming import send_file
 from plindro.web.yard.services import find_prop
 
@@ -49,6 +57,18 @@ def read(request: HttpRequest, shipment_id: int) -> ShipmentOut:
 def cancel(request: HttpRequest, shipment_id: int) -> ShipmentOut:
     """Call off what has not shipped yet."""
     return queries.shipment_detail(services.cancel_shipment(shipment_id))
+
+
+@router.get("/shipments/{shipment_id}/delivery", operation_id="shipments_plan_delivery", response=DeliveryOut)
+def plan_delivery(request: HttpRequest, shipment_id: int, folder: str) -> DeliveryOut:
+    """What a delivery into a folder would do, before anything is written."""
+    return deliveries.plan_of(shipment_id, folder)
+
+
+@router.post("/shipments/{shipment_id}/deliver", operation_id="shipments_deliver", response=ShipmentOut)
+def deliver(request: HttpRequest, shipment_id: int, body: DeliverIn) -> ShipmentOut:
+    """Deliver a shipment into a folder on the server."""
+    return queries.shipment_detail(deliveries.start_delivery(shipment_id, body.folder, body.removes))
 
 
 @router.get("/shipments/{shipment_id}/archive.zip", operation_id="shipments_archive", include_in_schema=False)

@@ -4,7 +4,9 @@ from concurrent.futures import Executor, Future
 from typing import Any
 
 from plindro.core.findings import Finding
-from plindro.web.shipping import services, tasks
+from plindro.core.shipping.delivery import Plan
+from plindro.web.shipping import deliveries, services, tasks
+from plindro.web.shipping.deliveries import DELIVER
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.services import PACK, SHIP
 from plindro.web.work.models import Job
@@ -51,9 +53,26 @@ def _packing_ended(job: Job) -> None:
     services.packing_ended(_shipment(job), job)
 
 
+def _submit_delivery(job: Job, channel: JobChannel, executor: Executor) -> Future[Any]:
+    return executor.submit(tasks.deliver_files, deliveries.order_of(_shipment(job)), channel)
+
+
+def _finish_delivery(job: Job, plan: Plan) -> None:
+    deliveries.delivered(_shipment(job), plan)
+
+
+def _delivery_ended(job: Job) -> None:
+    deliveries.delivery_ended(_shipment(job), job)
+
+
 def register_jobs() -> None:
     """Tell the queue who ships."""
     register(SHIP, Handler(_submit, _finish, lambda job: services.source_files(_item(job)).name, _keep, _ended))
     packing = Handler(_submit_packing, _finish_packing, lambda job: f"shipment {job.about}", ended=_packing_ended)
     register(PACK, packing)
+    register(
+        DELIVER,
+        Handler(_submit_delivery, _finish_delivery, lambda job: f"shipment {job.about}", ended=_delivery_ended),
+    )
+    settles(deliveries.settle_deliveries)
     settles(services.settle_shipments)

@@ -8,7 +8,7 @@ from django.db import models
 class Shipment(models.Model):
     """One batch run: props for a destination, ``profile`` as it was when it was ordered.
 
-    ``error`` says why its archive could not be written."""
+    ``error`` says why its archive could not be written, ``delivery`` how its last delivery into a folder went."""
 
     class State(models.TextChoices):
         RUNNING = "running"
@@ -20,6 +20,7 @@ class Shipment(models.Model):
     profile = models.JSONField(default=dict)
     state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)
     error = models.TextField(blank=True)
+    delivery = models.JSONField(default=dict)
     created = models.DateTimeField(auto_now_add=True)
     finished = models.DateTimeField(null=True)
 

@@ -7,7 +7,7 @@ from plindro.core.shipping import find_clash, owners_of, totals
 from plindro.web.catalogue.entries import destination_named, one_moment
 from plindro.web.shipping.left_behind import last_files, left_at
 from plindro.web.shipping.models import Shipment, ShipmentItem
-from plindro.web.shipping.schemas import ItemOut, PreviewRow, ShipmentOut, ShipmentRow
+from plindro.web.shipping.schemas import DeliveryState, ItemOut, PreviewRow, ShipmentOut, ShipmentRow
 from plindro.web.shipping.services import archive_of, chosen_props, files_of_names, ship_names
 from plindro.web.yard.queries import readiness
 
@@ -58,7 +58,8 @@ def shipment_detail(shipment: Shipment) -> ShipmentOut:
         )
         for item in items
     ]
-    return ShipmentOut(**_figures(shipment, items).model_dump(), items=rows)
+    delivery = DeliveryState.model_validate(shipment.delivery) if shipment.delivery else None
+    return ShipmentOut(**_figures(shipment, items).model_dump(), items=rows, delivery=delivery)
 
 
 def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:

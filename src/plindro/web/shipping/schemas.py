@@ -79,5 +79,43 @@ class ShipmentRow(Schema):
     archive: str | None
 
 
+class DeliveryFile(Schema):
+    """A file and what becomes of it; foreign: it is there, is other, and no delivery wrote it."""
+
+    path: str
+    change: Literal["made", "replaced", "same", "foreign"]
+    bytes: int
+    bytes_before: int
+
+
+class DeliveryOut(Schema):
+    """What a delivery into a folder does. ``left`` are files of earlier deliveries that these props write no more;
+    ``changed`` those of them that somebody has changed, which are never removed."""
+
+    root: str
+    folder: str
+    files: list[DeliveryFile]
+    left: list[str]
+    changed: list[str]
+
+
+class DeliverIn(Schema):
+    folder: str
+    removes: bool = False
+
+
+class DeliveryState(Schema):
+    """How the last delivery of a shipment went."""
+
+    folder: str
+    state: Literal["running", "done", "failed"]
+    error: str = ""
+    made: int = 0
+    replaced: int = 0
+    same: int = 0
+    foreign: int = 0
+
+
 class ShipmentOut(ShipmentRow):
     items: list[ItemOut]
+    delivery: DeliveryState | None

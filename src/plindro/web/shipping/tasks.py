@@ -1,10 +1,11 @@
-"""What a worker runs to finish a shipment: manifest and archive, each whole or not at all."""
+"""What a worker runs to finish a shipment: manifest, archive and delivery, each file whole or not at all."""
 
 import zipfile
 from dataclasses import dataclass
 from pathlib import Path
 
 from plindro.core.shipping import write_whole
+from plindro.core.shipping.delivery import Delivered, Plan, deliver
 from plindro.web.work.progress import JobChannel
 
 MANIFEST = "manifest.json"
@@ -20,6 +21,28 @@ class PackOrder:
     archive: Path
     manifest: bytes
     paths: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class DeliverOrder:
+    """What is delivered: files by their paths below ``shipped``, into ``folder``."""
+
+    shipped: Path
+    folder: Path
+    files: tuple[Delivered, ...]
+    removes: bool
+
+
+def deliver_files(order: DeliverOrder, channel: JobChannel) -> Plan:
+    """Write what is new or other into the folder; raises ``OSError`` and ``InvalidSettings``."""
+    report = channel.report()
+    return deliver(
+        order.folder,
+        order.files,
+        lambda path: (order.shipped / path).read_bytes(),
+        removes=order.removes,
+        on_share=report.step,
+    )
 
 
 def pack(order: PackOrder, channel: JobChannel) -> None:

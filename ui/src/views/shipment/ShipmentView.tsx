@@ -10,6 +10,7 @@ import { EmptyState, Loading } from "../../parts/Notes";
 import { Progress } from "../../parts/Progress";
 import { SeverityShape } from "../../parts/Severity";
 import { useNotify } from "../../parts/Toasts";
+import { Delivery } from "./Delivery";
 
 type Item = Shipment["items"][number];
 
@@ -80,6 +81,7 @@ export default function ShipmentView() {
           </p>
         )}
       </div>
+      {!running && shipment.shipped > 0 && <Delivery shipment={shipment} />}
       <div className="min-h-0 grow overflow-auto px-6 py-2">
         <table className="w-full">
           <thead className="text-left text-sm text-quiet">

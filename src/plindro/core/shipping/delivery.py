@@ -1,0 +1,155 @@
+"""Delivering a shipment into a folder: what is written, what is left alone, and what an earlier one left behind."""
+
+import hashlib
+import json
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from pathlib import Path, PurePosixPath
+from typing import Literal
+
+from plindro.core.errors import InvalidSettings
+from plindro.core.shipping.whole_file import write_whole
+
+RECORD = ".plindro-delivery.json"
+"""The file in a folder that says what was delivered there, by which prop, and as what."""
+Change = Literal["made", "replaced", "same", "foreign"]
+
+
+@dataclass(frozen=True, slots=True)
+class Delivered:
+    """A file of a shipment: its path below the folder, the props that it is of, its size and digest."""
+
+    path: str
+    props: frozenset[str]
+    bytes: int
+    sha256: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedFile:
+    """What becomes of a file: made, replaced, the same already, or foreign: there, other, and not of a delivery."""
+
+    file: Delivered
+    change: Change
+    bytes_before: int
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """What a delivery does. ``left`` are files of earlier deliveries that these props write no more and no other prop
+    uses; ``changed`` those of them that somebody has changed since."""
+
+    files: tuple[PlannedFile, ...]
+    left: tuple[str, ...]
+    changed: frozenset[str]
+
+    @property
+    def writes(self) -> tuple[Delivered, ...]:
+        return tuple(row.file for row in self.files if row.change in ("made", "replaced"))
+
+
+def plan_delivery(folder: Path, files: Iterable[Delivered]) -> Plan:
+    """Compare a shipment with what lies in the folder. Nothing is written; raises ``InvalidSettings`` where the
+    folder's record cannot be read, and ``OSError``."""
+    kept, recorded = list(files), _read_record(folder)
+    rows = tuple(_planned(folder, file, recorded) for file in kept)
+    paths, props = {file.path for file in kept}, frozenset[str]().union(*(file.props for file in kept))
+    left = [
+        path
+        for path, known in recorded.items()
+        if path not in paths and known.props & props and known.props <= props and (folder / path).is_file()
+    ]
+    changed = frozenset(path for path in left if _digest(folder / path) != recorded[path].sha256)
+    return Plan(rows, tuple(sorted(left)), changed)
+
+
+def deliver(
+    folder: Path,
+    files: Iterable[Delivered],
+    load: Callable[[str], bytes],
+    *,
+    removes: bool,
+    on_share: Callable[[float, str], None] = lambda share, doing: None,
+) -> Plan:
+    """Write what is new or other, each file whole, and tell it in the folder's record; with ``removes`` what is left
+    behind goes, but for what somebody has changed. Files that no delivery wrote are never replaced.
+
+    ``load`` gives the bytes of a path; ``on_share`` is called before each file and may raise to stop: what is done
+    then is whole and recorded. Raises as ``plan_delivery``.
+    """
+    kept = list(files)
+    plan, recorded = plan_delivery(folder, kept), _read_record(folder)
+
+    def note(file: Delivered) -> None:
+        known = recorded.get(file.path)
+        recorded[file.path] = _Recorded(file.props | (known.props if known else frozenset()), file.sha256)
+
+    _forget(recorded, kept, plan.left)
+    for row in plan.files:
+        if row.change == "same":
+            note(row.file)
+    try:
+        for done, file in enumerate(plan.writes):
+            on_share(done / len(plan.writes), f"writing {file.path}")
+            write_whole(folder / file.path, load(file.path))
+            note(file)
+        for path in plan.left if removes else ():
+            if path not in plan.changed:
+                (folder / path).unlink(missing_ok=True)
+                del recorded[path]
+    finally:
+        write_whole(folder / RECORD, _record_json(recorded))
+    return plan
+
+
+def _forget(recorded: "dict[str, _Recorded]", files: list[Delivered], left: Iterable[str]) -> None:
+    """Props that write a file no more which others still use are no owners of it any more."""
+    paths, props = {file.path for file in files}, frozenset[str]().union(*(file.props for file in files))
+    for path, known in recorded.items():
+        if path not in paths and path not in left:
+            recorded[path] = _Recorded(known.props - props, known.sha256)
+
+
+@dataclass(frozen=True, slots=True)
+class _Recorded:
+    """The props that a delivered file is of, and its digest."""
+
+    props: frozenset[str]
+    sha256: str
+
+
+def _planned(folder: Path, file: Delivered, recorded: Mapping[str, _Recorded]) -> PlannedFile:
+    path = folder / file.path
+    if PurePosixPath(file.path).is_absolute() or ".." in PurePosixPath(file.path).parts:
+        raise InvalidSettings(f"{file.path}: does not lie below the folder")
+    if not path.is_file():
+        return PlannedFile(file, "made", 0)
+    size = path.stat().st_size
+    if size == file.bytes and _digest(path) == file.sha256:
+        return PlannedFile(file, "same", size)
+    return PlannedFile(file, "replaced" if file.path in recorded else "foreign", size)
+
+
+def _digest(path: Path) -> str:
+    with path.open("rb") as data:
+        return hashlib.file_digest(data, "sha256").hexdigest()
+
+
+def _read_record(folder: Path) -> dict[str, _Recorded]:
+    """What is known of each delivered file, by path."""
+    path = folder / RECORD
+    if not path.is_file():
+        return {}
+    try:
+        rows = json.loads(path.read_text("utf-8"))["files"]
+        return {row["path"]: _Recorded(frozenset(row["props"]), row["sha256"]) for row in rows}
+    except (ValueError, KeyError, TypeError) as error:
+        text = f"{path}: the record of what was delivered is damaged; remove it, and its files count as not delivered"
+        raise InvalidSettings(text) from error
+
+
+def _record_json(recorded: Mapping[str, _Recorded]) -> bytes:
+    rows = [
+        {"path": path, "props": sorted(known.props), "sha256": known.sha256} for path, known in sorted(recorded.items())
+    ]
+    return (json.dumps({"files": rows}, indent=1, ensure_ascii=False) + "\n").encode()

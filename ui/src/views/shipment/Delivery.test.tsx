@@ -1,0 +1,77 @@
+import { fireEvent, screen } from "@testing-library/react";
+import { beforeEach, expect, test } from "vitest";
+
+import { mount } from "../../testing/mount";
+import { shipment, shipmentItem } from "../../testing/props";
+import { askedBy, Refusal, serve } from "../../testing/server";
+import { press, type } from "../../testing/station";
+import { Delivery } from "./Delivery";
+
+const file = (path: string, change: string, size = 2048, before = 0) => ({
+  path,
+  change,
+  bytes: size,
+  bytes_before: before,
+});
+const plan = (more: object = {}) => ({
+  root: "/srv/game",
+  folder: "props",
+  files: [
+    file("a.glb", "made"),
+    file("b.glb", "replaced", 1024, 2048),
+    file("c.glb", "same"),
+    file("d.glb", "foreign"),
+  ],
+  left: [],
+  changed: [],
+  ...more,
+});
+const done = shipment([shipmentItem(1, "a")]);
+
+beforeEach(() => {
+  localStorage.clear();
+  serve({ "GET /api/shipments/4/delivery": plan(), "POST /api/shipments/4/deliver": done });
+});
+
+test("what would be written, replaced and left alone is told before anything is", async () => {
+  mount(<Delivery shipment={done} />);
+  expect(await screen.findByText("2 files to write, 3.0 KiB; 1 the same already")).toBeTruthy();
+  expect(screen.getByText("2.0 → 1.0 KiB")).toBeTruthy();
+  expect(screen.getByText("not written: another file is there that no delivery wrote")).toBeTruthy();
+  expect(screen.queryByText("c.glb")).toBeNull();
+  type("Folder", "set/props");
+  press("Deliver 2 files");
+  await screen.findByText("2 files to write, 3.0 KiB; 1 the same already");
+  expect(askedBy("POST")[0]?.body).toEqual({ folder: "set/props", removes: false });
+  expect(localStorage.getItem("plindro.folder")).toBe("set/props");
+});
+
+test("what earlier deliveries left behind goes only when that is ticked, and never what was changed", async () => {
+  serve({
+    "GET /api/shipments/4/delivery": plan({
+      files: [file("c.glb", "same")],
+      left: ["old.glb", "mine.glb"],
+      changed: ["mine.glb"],
+    }),
+  });
+  mount(<Delivery shipment={done} />);
+  expect(await screen.findByText("old.glb, mine.glb")).toBeTruthy();
+  const button = screen.getByRole("button", { name: "Deliver 0 files" });
+  expect(button).toHaveProperty("disabled", true);
+  fireEvent.click(screen.getByRole("checkbox", { name: "Remove 1 file with this delivery" }));
+  fireEvent.click(button);
+  await screen.findByText("old.glb, mine.glb");
+  expect(askedBy("POST")[0]?.body).toEqual({ folder: "props", removes: true });
+});
+
+test("a folder that cannot be is told, and so is how the last delivery went", async () => {
+  serve({
+    "GET /api/shipments/4/delivery": () => {
+      throw new Refusal(422, "'..' is no folder below /srv/game");
+    },
+  });
+  const delivery = { folder: "props", state: "done" as const, error: "", made: 2, replaced: 1, same: 4, foreign: 0 };
+  mount(<Delivery shipment={{ ...done, delivery }} />);
+  expect((await screen.findByRole("alert")).textContent).toBe("'..' is no folder below /srv/game");
+  expect(screen.getByText("Delivered into props: 2 new, 1 replaced, 4 left alone.")).toBeTruthy();
+});
