@@ -4,7 +4,7 @@ import { beforeEach, expect, test } from "vitest";
 import { mount } from "../../testing/mount";
 import { shipment, shipmentItem } from "../../testing/props";
 import { askedBy, Refusal, serve } from "../../testing/server";
-import { press, type } from "../../testing/station";
+import { type } from "../../testing/station";
 import { Delivery } from "./Delivery";
 
 const file = (path: string, change: string, size = 2048, before = 0) => ({
@@ -40,7 +40,7 @@ test("what would be written, replaced and left alone is told before anything is"
   expect(screen.getByText("not written: another file is there that no delivery wrote")).toBeTruthy();
   expect(screen.queryByText("c.glb")).toBeNull();
   type("Folder", "set/props");
-  press("Deliver 2 files");
+  fireEvent.click(await screen.findByRole("button", { name: "Deliver 2 files" }));
   await screen.findByText("2 files to write, 3.0 KiB; 1 the same already");
   expect(askedBy("POST")[0]?.body).toEqual({ folder: "set/props", removes: false });
   expect(localStorage.getItem("plindro.folder")).toBe("set/props");
