@@ -40,7 +40,7 @@ export function NamingSettings({
         />
       </div>
       {field.choice("case", "Letters", CASES, { label: "Letters of names" })}
-      {field.number("longest", "Maximum length", { unit: "characters" })}
+      {field.number("longest", "Maximum length", { unit: "chars" })}
       {field.check("hyphens", "Allow hyphens")}
     </div>
   );

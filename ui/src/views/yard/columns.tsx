@@ -25,6 +25,7 @@ export const COLUMNS = [
         <div className="min-w-0">
           <div className="truncate font-semibold">{prop.name}</div>
           <div className="truncate text-sm text-quiet" title={prop.source_name}>
+            {prop.is_stale && <span className="text-warning">line changed since · </span>}
             {prop.source_name} · {bytes(prop.source_bytes)}
           </div>
         </div>
@@ -79,12 +80,7 @@ export const COLUMNS = [
     id: "readiness",
     header: "readiness",
     size: 110,
-    cell: ({ row: { original: prop } }) => (
-      <div>
-        <ReadinessMark value={prop.readiness} />
-        {prop.is_stale && <div className="text-sm text-warning">line changed since</div>}
-      </div>
-    ),
+    cell: ({ row: { original: prop } }) => <ReadinessMark value={prop.readiness} />,
   }),
   column.accessor((prop) => prop.stops * 1e6 + prop.warnings * 1e3 + prop.infos, {
     id: "findings",
