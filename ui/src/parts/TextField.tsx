@@ -8,16 +8,25 @@ interface TextFieldProps {
   unit?: string | undefined;
   /** Beside the label instead of below it. */
   inline?: boolean;
+  /** Commits while it is typed, where the typing rests. */
+  live?: boolean;
   /** Without its label, which stands elsewhere. */
   bare?: boolean;
   onCommit: (value: string) => void;
 }
 
+const REST = 300;
+
 /** One line of text; `onCommit` fires on Enter and when the field is left, if something changed. */
-export function TextField({ label, value, placeholder, unit, inline, bare, onCommit }: TextFieldProps) {
+export function TextField({ label, value, placeholder, unit, inline, bare, live, onCommit }: TextFieldProps) {
   const [draft, setDraft] = useState(value);
   const id = useId();
   useEffect(() => setDraft(value), [value]);
+  useEffect(() => {
+    if (!live || draft === value) return;
+    const rests = setTimeout(() => onCommit(draft), REST);
+    return () => clearTimeout(rests);
+  }, [live, draft, value, onCommit]);
   const commit = () => draft !== value && onCommit(draft);
   return (
     <div className={inline ? "flex items-center justify-between gap-2" : "space-y-1"}>

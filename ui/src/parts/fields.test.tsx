@@ -22,6 +22,20 @@ test("text is decided on Enter and on leaving, once, and only if it changed", ()
   expect(field("Name").value, "what is decided elsewhere is shown").toBe("undone");
 });
 
+test("a live field decides where the typing rests, and not at every key", () => {
+  vi.useFakeTimers();
+  const decided = vi.fn();
+  render(<TextField live label="Template" value="" onCommit={decided} />);
+  type("Template", "{pr");
+  vi.advanceTimersByTime(200);
+  type("Template", "{prop}");
+  vi.advanceTimersByTime(200);
+  expect(decided).not.toHaveBeenCalled();
+  vi.advanceTimersByTime(200);
+  expect(decided).toHaveBeenCalledExactlyOnceWith("{prop}");
+  vi.useRealTimers();
+});
+
 test("a number takes a comma, has at most seven digits, and puts nonsense back", () => {
   const decided = vi.fn();
   render(<NumberField label="Yaw" unit="°" value={1 / 3} onCommit={decided} />);

@@ -178,7 +178,7 @@ class Destination(StationSettings):
 
     @field_validator("max_triangles")
     @classmethod
-    def _fall(cls, value: tuple[int, ...]) -> tuple[int, ...]:
+    def _are_counts(cls, value: tuple[int, ...]) -> tuple[int, ...]:
         if any(most < 1 for most in value):
             raise ValueError("each is at least 1")
         return value

@@ -27,7 +27,7 @@ _ROUGHNESS: dict[Kind, int] = {"packed": 1, "roughness": 0}
 """The channel that holds roughness."""
 _COMPRESSING = 0.9
 """The share of the work that is done before the result is compared."""
-TEXTURE_VERSION = 1
+TEXTURE_VERSION = 2
 """Raised whenever the same map and settings give other bytes."""
 
 

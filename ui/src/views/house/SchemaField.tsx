@@ -26,6 +26,7 @@ export function SchemaField({ spec, value, onChange }: SchemaFieldProps) {
       return (
         <TextField
           bare
+          live
           label={spec.label}
           value={typeof value === "string" ? value : ""}
           onCommit={(text) => onChange(text === "" && spec.nullable ? null : text)}
