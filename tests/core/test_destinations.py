@@ -1,5 +1,7 @@
 """Destinations: names by their templates, and every form read by other libraries and brought back."""
 
+import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +20,9 @@ from plindro.core.lines import get_line
 from plindro.core.mesh.mesh import Mesh, make_mesh
 from plindro.core.mesh.streams import count_engine_vertices, vertex_stream
 from plindro.core.polygons import triangulate
+from plindro.core.scene import Material, Texture
 from plindro.core.shipping import PrepareResult, prepare, prop_record
+from plindro.core.shipping.destined import destined
 from plindro.core.shipping.splitting import split_faces
 from plindro.core.templates import TemplateError, read_template
 from tests.painted import painted_glb
@@ -252,6 +256,21 @@ def test_a_long_strip_is_cut_across_where_that_costs_least() -> None:
     shipped = len(np.unique(np.stack([ids, np.repeat(pieces, 3)], axis=1), axis=0))
     assert int(pieces.max()) + 1 == 4
     assert shipped - len(np.unique(ids)) == 15
+
+
+def test_a_light_map_is_written_as_the_channel_that_is_asked_for() -> None:
+    made = {"uvs": {"light_map": "make", "light_map_max": 128}}
+    plain = _shipped(_asked(), **made).built.prop.levels[0].mesh
+    result = _shipped(_asked(light_map_channel=3), **made)
+    assert result.status == "shipped"
+    document = json.loads(result.files[0].data[20 : 20 + int.from_bytes(result.files[0].data[12:16], "little")])
+    keys = set(document["meshes"][0]["primitives"][0]["attributes"])
+    assert {f"TEXCOORD_{k}" for k in range(4)} <= keys
+    assert "TEXCOORD_4" not in keys
+    moved = destined(result.built.prop, _asked(light_map_channel=3)).levels[0].mesh
+    assert [np.array_equal(uv, plain.uvs[k]) for uv, k in zip(moved.uvs, (0, 0, 0, 1), strict=True)] == [True] * 4
+    third = replace(result.built.prop, materials=(Material("a", textures=(("base_color", Texture(0, channel=1)),)),))
+    assert destined(third, _asked(light_map_channel=3)).materials[0].textures[0][1].channel == 3
 
 
 def test_textures_are_named_by_their_suffix() -> None:

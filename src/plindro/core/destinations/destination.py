@@ -79,6 +79,9 @@ class Destination(StationSettings):
     tangents: bool = Field(True, description="write tangents for meshes with a normal map")
     max_uv_channels: int = Field(8, ge=0, description="UV channels of a mesh")
     light_map: bool = Field(False, description="every prop needs a light map on channel 1")
+    light_map_channel: int = Field(
+        1, ge=1, le=7, description="channel that channel 1 is written as; those between are copies of channel 0"
+    )
 
     max_triangles: tuple[int, ...] = Field(
         (), max_length=16, description="most triangles of each level, from LOD0 on", json_schema_extra={"unit": "tris"}
@@ -93,6 +96,7 @@ class Destination(StationSettings):
     def is_as_seen(self) -> bool:
         """Whether its files are laid out as the view draws props: GLB with everything inside, in metres, undivided."""
         is_whole = self.hierarchy == "siblings" and self.past_limit != "split" and not self.textures.beside
+        is_whole &= self.light_map_channel == 1
         return self.format == "glb" and is_whole and self.normals and self.scale == 1.0
 
     def level_name(self, prop: str, index: int) -> str:

@@ -9,6 +9,7 @@ from plindro.core.destinations import METRES, Destination
 from plindro.core.files.form import FileForm
 from plindro.core.mesh.mesh import F64, Mesh
 from plindro.core.prop import Prop
+from plindro.core.scene import Texture
 from plindro.core.stations.naming import material_names
 
 
@@ -43,6 +44,7 @@ def length_of(destination: Destination) -> float:
 
 def destined(prop: Prop, destination: Destination) -> Prop:
     """The prop as it is written for the destination. A prop is the same object where nothing is other."""
+    prop = _with_light_map(prop, destination.light_map_channel)
     names = material_names(prop, destination)
     if names != [material.name for material in prop.materials]:
         materials = tuple(replace(m, name=name) for m, name in zip(prop.materials, names, strict=True))
@@ -60,6 +62,29 @@ def destined(prop: Prop, destination: Destination) -> Prop:
     proxies = tuple(_turned_proxy(proxy, matrix, factor, is_clockwise) for proxy in prop.proxies)
     place = (matrix @ np.array(prop.place)) * factor
     return replace(prop, levels=levels, proxies=proxies, place=(float(place[0]), float(place[1]), float(place[2])))
+
+
+def _with_light_map(prop: Prop, channel: int) -> Prop:
+    """The prop with its UV channel 1 as another: those after it move down, places between are copies of channel 0."""
+    n = min((len(level.mesh.uvs) for level in prop.levels), default=0)
+    if channel == 1 or n < _WITH_LIGHT_MAP:
+        return prop
+    first, light, *others = range(n)
+    order = [first, *others, *[first] * (channel - 1 - len(others))]
+    order.insert(channel, light)
+
+    def moved(texture: Texture) -> Texture:
+        # Channel 0 stays where it is, though copies of it may follow.
+        return replace(texture, channel=order.index(texture.channel)) if texture.channel < n else texture
+
+    levels = tuple(
+        replace(level, mesh=replace(level.mesh, uvs=tuple(level.mesh.uvs[k] for k in order))) for level in prop.levels
+    )
+    return replace(prop, levels=levels, materials=tuple(m.with_textures(moved) for m in prop.materials))
+
+
+_WITH_LIGHT_MAP = 2
+"""UV channels of a mesh that has a light map."""
 
 
 def _turned(mesh: Mesh, matrix: F64, factor: float, *, is_clockwise: bool, normals: bool) -> Mesh:

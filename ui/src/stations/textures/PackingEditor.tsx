@@ -4,7 +4,7 @@ import { Button } from "../../parts/Button";
 import { Checkbox } from "../../parts/Checkbox";
 import { SelectBox } from "../../parts/SelectBox";
 import { NumberField, TextField } from "../../parts/TextField";
-import type { Decide, Settings } from "../bench";
+import type { Settings } from "../bench";
 import { type Kind, KINDS } from "./words";
 
 export type Packing = Settings["textures"]["packings"][number];
@@ -32,12 +32,11 @@ interface PackingEditorProps {
   packings: Packing[];
   /** Images ship as they came: nothing is packed. */
   isIdle: boolean;
-  decide: Decide;
+  onChange: (packings: Packing[]) => void;
 }
 
 /** Layouts by which each material's maps are put together, channel by channel. */
-export function PackingEditor({ packings, isIdle, decide }: PackingEditorProps) {
-  const decided = (next: Packing[]) => decide("textures", { packings: next });
+export function PackingEditor({ packings, isIdle, onChange: decided }: PackingEditorProps) {
   return (
     <section aria-label="Packed maps" className="space-y-2 border-t border-rule pt-2">
       <div className="flex items-center justify-between">

@@ -64,7 +64,11 @@ export function TexturesSettings({ prop, row, decide, onDraft }: TexturesSetting
       />
       {field.number("largest", "Longest side", { unit: "px" })}
       {row && row.ships_as !== "" && <MapSettings row={row} settings={settings} decide={decide} onDraft={onDraft} />}
-      <PackingEditor packings={settings.packings} isIdle={!rows.some(({ made }) => made !== null)} decide={decide} />
+      <PackingEditor
+        packings={settings.packings}
+        isIdle={!rows.some(({ made }) => made !== null)}
+        onChange={(packings) => decide("textures", { packings })}
+      />
     </div>
   );
 }

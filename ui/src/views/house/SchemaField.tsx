@@ -2,6 +2,7 @@ import { Button } from "../../parts/Button";
 import { Checkbox } from "../../parts/Checkbox";
 import { SelectBox } from "../../parts/SelectBox";
 import { NumberField, TextField } from "../../parts/TextField";
+import { type Packing, PackingEditor } from "../../stations/textures/PackingEditor";
 import type { Data, FieldSpec } from "./schema";
 import { JsonField } from "./JsonField";
 
@@ -57,6 +58,8 @@ export function SchemaField({ spec, value, onChange }: SchemaFieldProps) {
       return <Mapped spec={spec} value={(value ?? {}) as Record<string, string>} onChange={onChange} />;
     case "targets":
       return <Targets value={(value ?? []) as Data[]} onChange={onChange} />;
+    case "packings":
+      return <PackingEditor packings={(value ?? []) as Packing[]} isIdle={false} onChange={onChange} />;
     case "json":
       return <JsonField label={spec.label} value={value} onCommit={onChange} />;
   }

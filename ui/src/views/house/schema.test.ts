@@ -36,7 +36,7 @@ test("a schema becomes rows with the control that each setting needs", () => {
     ["max_materials", "number"],
     ["textures.suffixes", "map"],
     ["textures.codecs", "map"],
-    ["textures.packings", "json"],
+    ["textures.packings", "packings"],
     ["textures.largest", "number"],
   ]);
   const row = (path: string) => rows.find((one) => one.path === path);

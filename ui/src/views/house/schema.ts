@@ -25,7 +25,7 @@ export interface Schema {
   by_hand?: boolean;
 }
 
-type Widget = "choice" | "check" | "number" | "text" | "words" | "numbers" | "map" | "targets" | "json";
+type Widget = "choice" | "check" | "number" | "text" | "words" | "numbers" | "map" | "targets" | "packings" | "json";
 
 export interface FieldSpec {
   /** Path with dots. */
@@ -48,6 +48,9 @@ export interface FieldGroup {
   fields: FieldSpec[];
 }
 
+/** Settings that are tables of their own, with an editor for each. */
+const TABLES: Record<string, Widget> = { "levels.levels": "targets", "textures.packings": "packings" };
+
 const GROUPS: [string, string[]][] = [
   ["What it is", ["name", "title"]],
   ["Form of the files", ["format", "up", "hand", "unit", "scale", "winding", "indices", "normals", "tangents"]],
@@ -62,7 +65,7 @@ const GROUPS: [string, string[]][] = [
     "What it takes",
     [
       ...["max_engine_vertices", "past_limit", "max_triangles", "max_materials", "max_proxies", "max_uv_channels"],
-      ...["light_map", "stops"],
+      ...["light_map", "light_map_channel", "stops"],
     ],
   ],
 ];
@@ -102,7 +105,7 @@ function fieldOf(root: Schema, path: string, given: Schema): FieldSpec {
     label: labelOf(path),
     meaning: given.description ?? "",
     unit: given.unit,
-    widget: path === "levels.levels" ? "targets" : widgetOf(core),
+    widget: TABLES[path] ?? widgetOf(core),
     initial: given.default,
     nullable,
     options: (core.enum ?? mapOptions(core)).map(String),
