@@ -194,6 +194,7 @@ def test_repairs_of_channels_and_lengths_take_their_faults_away() -> None:
     assert "color-stored-as-data" not in faults(single)
     came, ships = (_image(_built().built.prop, "color.png"), _image(single.built.prop, "color.png"))
     assert ships.shape[2] == 1
+    assert (_rows(single)["color.png"].is_changed, _rows(single)["normal.png"].is_changed) == (True, False)
     assert np.array_equal(ships[..., 0], came[..., 0])
     normal = {"image": "color.png", "kind": "normal"}
     assert "normal-map-not-unit" in faults(_built(maps=[normal]))

@@ -3957,6 +3957,12 @@ export interface components {
             /** Image */
             image: string;
             /**
+             * Is Changed
+             * @description its pixels ship other than they came
+             * @default false
+             */
+            is_changed: boolean;
+            /**
              * Kind
              * @enum {string}
              */

@@ -166,7 +166,10 @@ function Reading({
   if (!made || !hasResult)
     return (
       <div className="flex items-center justify-between gap-2 border-t border-rule px-3 py-1.5">
-        <span className="text-sm text-quiet">It ships as it came: there is nothing to compare yet.</span>
+        <span className="text-sm text-quiet">
+          {row.is_changed ? "It ships changed, as an image" : "It ships as it came"}: there are no blocks to compare
+          yet.
+        </span>
         <Button onClick={onMake}>Make GPU textures</Button>
       </div>
     );

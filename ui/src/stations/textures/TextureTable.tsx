@@ -1,6 +1,6 @@
 import { bytes, change, count, inOneUnit } from "../../parts/format";
 import { Heading } from "../../parts/Heading";
-import { BY, CODECS, KINDS, quality, shortQuality, type TextureRow, type TexturesFacts } from "./words";
+import { BY, KINDS, quality, shipsAs, shortQuality, type TextureRow, type TexturesFacts } from "./words";
 import { CodecDots } from "./CodecDots";
 
 interface TextureTableProps {
@@ -74,7 +74,7 @@ function Row({
       <td className="figure pr-3 whitespace-nowrap">
         {row.width === row.height ? `${count(row.width)}²` : `${count(row.width)} × ${count(row.height)}`}
       </td>
-      <td className="pr-3 whitespace-nowrap">{made ? CODECS[made.codec] : "as it came"}</td>
+      <td className="pr-3 whitespace-nowrap">{shipsAs(row)}</td>
       <td className="figure pr-3 whitespace-nowrap" title={quality(row)}>
         {shortQuality(row)}
       </td>

@@ -8,7 +8,7 @@ import { withChoice } from "./mapChoices";
 import { draftAddress } from "./useHeightDraft";
 import { FIRST, type Packing } from "./PackingEditor";
 import { OpenTextures } from "./OpenTextures";
-import type { TextureRow } from "./words";
+import { shipsAs, type TextureRow } from "./words";
 
 const crate = crateWith();
 const [color, normal] = crate.facts.textures!.textures as [TextureRow, TextureRow];
@@ -60,6 +60,11 @@ test("each texture stands in figures, before and after", () => {
     ),
   ).toBeTruthy();
   expect(screen.getByRole("img", { name: /BC1 38.2 dB at 4 bits a pixel, BC3 38.2 dB/ })).toBeTruthy();
+});
+
+test("an image that ships changed is not said to ship as it came", () => {
+  expect(shipsAs({ ...color, is_changed: true })).toBe("image, changed");
+  expect([color, normal].map(shipsAs)).toEqual(["as it came", "as it came"]);
 });
 
 test("what ships as it came says so", () => {

@@ -32,6 +32,12 @@ export const CODECS: Record<Codec, string> = {
   rgba8: "RGBA8",
 };
 
+/** The form in which a texture ships: its codec, or an image, changed or not. */
+export function shipsAs({ made, is_changed }: TextureRow): string {
+  if (made) return CODECS[made.codec];
+  return is_changed ? "image, changed" : "as it came";
+}
+
 /** Told where nothing differs. */
 const EXACT = 99;
 

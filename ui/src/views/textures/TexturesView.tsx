@@ -5,7 +5,7 @@ import type { BoardTexture, BoardTextures } from "../../api/client";
 import { texturesQuery } from "../../api/queries";
 import { bytes, change, count, inOneUnit, plural } from "../../parts/format";
 import { EmptyState, Loading } from "../../parts/Notes";
-import { BY, CODECS, KINDS, quality, shortQuality } from "../../stations/textures/words";
+import { BY, KINDS, quality, shipsAs, shortQuality } from "../../stations/textures/words";
 
 const HEADS = ["texture", "kind", "pixels", "codec", "quality", "on disk", "on the GPU", "share", "props"];
 const SHOWN_PROPS = 3;
@@ -68,7 +68,7 @@ function Row({ row: { texture, props }, whole }: { row: BoardTexture; whole: num
       <td className="figure pr-4 whitespace-nowrap">
         {width === height ? `${count(width)}²` : `${count(width)} × ${count(height)}`}
       </td>
-      <td className="pr-4 whitespace-nowrap">{made ? CODECS[made.codec] : "as it came"}</td>
+      <td className="pr-4 whitespace-nowrap">{shipsAs(texture)}</td>
       <td className="figure pr-4 whitespace-nowrap" title={quality(texture)}>
         {shortQuality(texture)}
       </td>

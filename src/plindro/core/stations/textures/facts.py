@@ -55,6 +55,7 @@ class TextureFacts(StationFacts):
     trials: list[TrialFacts] = Field(description="what each codec would give")
     faults: list[str] = Field([], description="codes of what is wrong with it")
     ships_as: str = Field(description="its name in the prop's file; empty where it is there as a GPU texture alone")
+    is_changed: bool = Field(False, description="its pixels ship other than they came")
     made: MadeFacts | None
 
 

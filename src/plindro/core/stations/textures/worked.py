@@ -221,6 +221,7 @@ class Worked:
             trials=list(looked.trials),
             faults=[finding.code for finding in looked.findings],
             ships_as=f"{PurePosixPath(self.image.name).stem}.png" if looked.is_changed else self.image.name,
+            is_changed=looked.is_changed,
             bytes=len(self.image.data),
             gpu_bytes=sum(w * h * 4 for w, h in mip_sizes(looked.width, looked.height)),
             made=made,
