@@ -8,6 +8,7 @@ import { SeverityShape } from "../../parts/Severity";
 
 /** The very names that will be written, of the prop and of its states. */
 export function Names({ prop }: { prop: PropDetail }) {
+  const proxies = prop.facts.naming?.proxies ?? [];
   const { data: left = [] } = useQuery(leftBehindQuery(prop.id, prop.names.map(({ root }) => root).join(" ")));
   return (
     <div className="flex h-full flex-col">
@@ -39,6 +40,14 @@ export function Names({ prop }: { prop: PropDetail }) {
                   )}
                 </div>
               ))}
+              {i === 0 && proxies.length > 0 && (
+                <div className="pl-10">
+                  {proxies.length > 1 ? `${proxies[0]} … ${proxies.at(-1)}` : proxies[0]}{" "}
+                  <span className="font-sans text-sm text-quiet">
+                    collision, {proxies.length} {proxies.length === 1 ? "mesh" : "meshes"}
+                  </span>
+                </div>
+              )}
             </div>
           );
         })}

@@ -15,6 +15,15 @@ test("the names that ship stand as the engine reads them, level by level with th
   expect(shown.getByText(/crate_LOD1/).textContent).toBe("crate_LOD1 mesh, 192 triangles, 126 engine vertices");
 });
 
+test("collision proxies stand below the levels, all in one line", () => {
+  const { naming } = crateWith().facts;
+  openStation(
+    OpenNaming,
+    crateWith({ facts: { naming: { ...naming!, proxies: ["crate_c_0", "crate_c_1"] } } as never }),
+  );
+  expect(screen.getByText(/crate_c_0/).textContent).toBe("crate_c_0 … crate_c_1 collision, 2 meshes");
+});
+
 test("a state has its own file, root and levels", () => {
   const state = { root: "crate_burnt", files: ["crate_burnt.glb", "crate_burnt.png"], levels: ["crate_burnt_LOD0"] };
   const states = [{ name: "burnt", levels: [{ ...crateWith().levels[0]!, triangles: 77, vertices: 60 }] }] as never;

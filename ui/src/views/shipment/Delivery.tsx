@@ -46,7 +46,9 @@ export function Delivery({ shipment }: { shipment: Shipment }) {
     <section aria-label="Deliver" className="border-b border-rule px-6 py-2.5">
       <div className="flex flex-wrap items-center gap-3">
         <h2 className="font-semibold">Deliver into</h2>
-        <span className="figure text-quiet">{plan?.root ?? ""}/</span>
+        <span className="figure text-quiet" title={plan?.root}>
+          {plan?.root.split("/").at(-1)}/
+        </span>
         <span className="w-52">
           <TextField
             bare

@@ -39,6 +39,7 @@ export default function NewShipmentView() {
 
   const rows = new Map(preview.map((row) => [row.prop, row]));
   const going = ids.filter((id) => rows.get(id) && !rows.get(id)?.held).length;
+  const files = new Set(ids.flatMap((id) => rows.get(id)?.files ?? [])).size;
   const toggle = (id: number) =>
     setChosen((old) => {
       const next = new Set(old);
@@ -58,7 +59,7 @@ export default function NewShipmentView() {
           onChange={setDestination}
         />
         <span className="ml-auto text-quiet">
-          {plural(going, "file")} and manifest.json will be written
+          {plural(files, "file")} and manifest.json will be written
           {ids.length > going && `, ${ids.length - going} held back`}
         </span>
         <Link to="/" className="text-quiet hover:text-ink">
