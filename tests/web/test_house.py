@@ -46,8 +46,16 @@ def test_a_changed_line_is_a_version_with_its_difference_and_makes_its_props_sta
     call("POST", "catalogue/line", {"data": line["data"], "seen": 1, "by": "Ada"})
     assert {(r["is_stale"], r["levels"], r["triangle_budget"]) for r in _rows(call).values()} == {(False, 2, 100)}
     assert call("POST", "catalogue/line", {"data": line["data"], "seen": 0})[0] == 422, "another saved it meanwhile"
-    back = call("POST", "catalogue/line/standing/restore", {"number": 0, "seen": 1, "by": "Ada"})[1]
-    assert (back["number"], back["data"]["budget"]["triangles"]) == (2, 20_000)
+    titled = {**line["data"], "title": "Stands"}
+    assert call("POST", "catalogue/line", {"data": titled, "seen": 1})[1]["number"] == 2
+    assert not any(row["is_stale"] for row in _rows(call).values()), "a title changes no result"
+    back = call("POST", "catalogue/line/standing/restore", {"number": 0, "seen": 2, "by": "Ada"})[1]
+    assert (back["number"], back["data"]["budget"]["triangles"]) == (3, 20_000)
+    assert {row["is_stale"] for row in _rows(call).values()} == {True}
+    again = {**back["data"], "levels": line["data"]["levels"], "budget": line["data"]["budget"]}
+    call("POST", "catalogue/line", {"data": again, "seen": 3})
+    assert {row["is_stale"] for row in _rows(call).values()} == {False}, "as they were built, they are not stale"
+    call("POST", "catalogue/line/standing/restore", {"number": 0, "seen": 4})
     assert call("POST", "lines/build-stale")[1]["count"] == 2
     assert {r["levels"] for r in _rows(call).values()} == {4}, "what was built before is still there"
 
@@ -126,6 +134,8 @@ def test_own_settings_go_back_to_the_line_or_into_it(call, board, run_jobs) -> N
     ]
     assert (taken["number"], taken["data"]["naming"]["prefix"]) == (1, "A_")
     assert not next(user for user in taken["users"] if user["name"] == "door_a")["overrides"]
+    stale = {user["name"]: user["is_stale"] for user in taken["users"]}
+    assert stale == {"crate": False, "door_a": False}, "one has it now as before, the other has its own still"
     assert call("GET", f"props/{door}")[1]["settings"]["naming"]["prefix"] == "A_"
 
 

@@ -12,11 +12,11 @@ from plindro.core.line import Line
 from plindro.web.bench.disputes import Seen
 from plindro.web.bench.services import record, snapshot
 from plindro.web.catalogue.drafts import Difference
-from plindro.web.catalogue.entries import Entry, Kind, line_named
+from plindro.web.catalogue.entries import Entry, Kind, line_named, one_moment
 from plindro.web.catalogue.services import save
 from plindro.web.errors import NotPossible
 from plindro.web.yard.models import Prop
-from plindro.web.yard.services import find_prop, request_build_or_say_why
+from plindro.web.yard.services import find_prop, is_up_to_date, request_build_or_say_why
 
 
 def counts() -> dict[str, tuple[int, int]]:
@@ -42,11 +42,16 @@ def overrides_of(prop: Prop, line: Line) -> list[Difference]:
 
 
 def mark_stale(line: str | None = None) -> int:
-    """Say of the props on a line, or of all, that what they were built by has changed; returns how many."""
-    props = Prop.objects.filter(is_removed=False, built__isnull=False)
+    """Say of the props on a line, or of all, whether what they were built by has changed; returns how many are."""
+    props = Prop.objects.filter(is_removed=False, state=Prop.State.BUILT).select_related("built")
     if line is not None:
         props = props.filter(line=line)
-    return props.update(is_stale=True, changed=timezone.now())
+    with one_moment():
+        now = {prop.pk: not is_up_to_date(prop) for prop in props}
+    for stale in (True, False):
+        turned = [prop.pk for prop in props if now[prop.pk] is stale and prop.is_stale is not stale]
+        Prop.objects.filter(pk__in=turned).update(is_stale=stale, changed=timezone.now())
+    return sum(now.values())
 
 
 def mark_stale_by(kind: Kind, name: str) -> int:

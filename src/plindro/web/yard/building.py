@@ -48,6 +48,10 @@ def source_of(prop: Prop) -> SourceFiles:
     return SourceFiles(prop.source_name, prop.source, prop.side_files)
 
 
+_FOR_PEOPLE = {"title"}
+"""What of a line and a destination no result depends on."""
+
+
 @dataclass(frozen=True, slots=True)
 class KeyedOrder:
     """An order as rows know it: digests instead of bytes, and the key of its result."""
@@ -66,8 +70,8 @@ class KeyedOrder:
             self.source.name,
             self.source.digest,
             sorted(self.source.side_files.items()),
-            self.line.model_dump(mode="json"),
-            self.destination.model_dump(mode="json"),
+            self.line.model_dump(mode="json", exclude=_FOR_PEOPLE),
+            self.destination.model_dump(mode="json", exclude=_FOR_PEOPLE),
             *(["preview"] if self.is_preview else []),
         ]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()

@@ -129,11 +129,12 @@ def build_outdated() -> int:
     Until then they are shown as they were built.
     """
     props = Prop.objects.filter(is_removed=False, is_stale=False, state=Prop.State.BUILT).select_related("built")
-    outdated = [prop for prop in props if not _is_up_to_date(prop)]
+    outdated = [prop for prop in props if not is_up_to_date(prop)]
     return sum(request_build_or_say_why(prop) for prop in outdated)
 
 
-def _is_up_to_date(prop: Prop) -> bool:
+def is_up_to_date(prop: Prop) -> bool:
+    """Whether a prop's result is what it would be built as now."""
     try:
         return prop.built is not None and prop.built.key == build_order(prop).key
     except PlindroError:
