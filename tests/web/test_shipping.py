@@ -7,6 +7,9 @@ import zipfile
 
 import pytest
 
+from plindro.core.destinations import get_destination
+from plindro.core.stations.naming import ShippedNames
+from plindro.web.shipping.left_behind import left_at
 from plindro.web.shipping.models import ShipmentItem
 from plindro.web.work.models import Job
 from plindro.web.work.services import take_up_again
@@ -223,3 +226,10 @@ def test_a_shipment_is_delivered_and_again_only_what_changed(call, upload, run_j
     for folder in ("../out", "a/../../b", "a//b", ""):
         status, answer = call("POST", f"{second}/deliver", {"folder": folder})
         assert (status, "is no folder below" in answer["detail"]) == (422, True)
+
+
+def test_states_are_left_behind_and_images_beside_a_file_are_not() -> None:
+    names = (ShippedNames("crate", ("crate.obj", "crate.mtl"), ("crate_LOD0",)),)
+    before = ["crate.obj", "crate_dented.obj", "crate_wood_ab12cd.png", "old.obj", "old_wood_ab12cd.png"]
+    left = left_at(names, get_destination("polygons-obj"), before)
+    assert left == ["crate_dented.obj", "old.obj", "old_wood_ab12cd.png"]

@@ -12,7 +12,7 @@ from plindro.core.line import Facts, Line, override
 from plindro.core.shipping import find_clash, owners_of
 from plindro.core.stations.collision import COLLISION
 from plindro.core.stations.levels import LEVELS
-from plindro.core.stations.naming import NAMING, ShippedNames, names_of
+from plindro.core.stations.naming import ShippedNames
 from plindro.core.stations.source import SOURCE
 from plindro.core.stations.textures import TEXTURES
 from plindro.core.stations.uvs import UVS
@@ -25,7 +25,8 @@ from plindro.web.house.schemas import (
     NamedProp,
     PropFigures,
 )
-from plindro.web.shipping.left_behind import last_files
+from plindro.web.shipping.left_behind import last_files, left_at
+from plindro.web.shipping.services import files_of_names, ship_names
 from plindro.web.yard.building import facts_of, fitting_line
 from plindro.web.yard.models import Prop
 
@@ -64,34 +65,27 @@ def _line(prop: Prop, draft: Any) -> Line:
 
 
 def _named(props: Sequence[Prop], draft: Any, destination: Destination) -> list[NamedProp]:
-    known = {prop.pk: (facts_of(prop.built), _line(prop, draft)) for prop in props}
-    names = {prop.pk: _names(prop, *known[prop.pk], destination) for prop in props}
-    files = {prop.name: [path for own in names[prop.pk] for path in own.files] for prop in props}
+    names = {prop.pk: ship_names(prop, destination, _line(prop, draft)) for prop in props}
+    files = {prop.name: files_of_names(names[prop.pk]) for prop in props}
     owners = owners_of(files.items())
     shipped = last_files(destination.name)
     rows = []
     for prop in props:
-        facts, _ = known[prop.pk]
+        facts, base = facts_of(prop.built), names[prop.pk][0]
         own, clash = files[prop.name], find_clash(prop.name, files[prop.name], owners)
         rows.append(
             NamedProp(
                 id=prop.pk,
                 name=prop.name,
                 files=own,
-                nodes=[*names[prop.pk][0].levels, *_proxies(facts, names[prop.pk][0], destination)],
-                materials=_materials(facts, names[prop.pk][0], destination),
+                nodes=[*base.levels, *_proxies(facts, base, destination)],
+                materials=_materials(facts, base, destination),
                 clash=clash.message if clash else "",
-                left=[path for path in shipped.get(prop.pk, []) if path not in own],
+                left=left_at(names[prop.pk], destination, shipped.get(prop.pk, [])),
                 figures=_costs(facts),
             )
         )
     return rows
-
-
-def _names(prop: Prop, facts: Facts | None, line: Line, destination: Destination) -> tuple[ShippedNames, ...]:
-    chain = facts.of(LEVELS) if facts else None
-    states = [(state.name, len(state.levels)) for state in chain.states] if chain else []
-    return names_of(prop.name, line.of(NAMING), destination, len(chain.levels) if chain else 0, states)
 
 
 def _proxies(facts: Facts | None, names: ShippedNames, destination: Destination) -> list[str]:

@@ -1,9 +1,10 @@
 """Files of a prop's earlier shipments that it would write no more, as after it was renamed."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
-from plindro.core.destinations import Destination
+from plindro.core.destinations import ENDINGS, Destination
 from plindro.core.errors import InvalidSettings
+from plindro.core.stations.naming import ShippedNames
 from plindro.web.catalogue.entries import destination_named
 from plindro.web.shipping.models import ShipmentItem
 from plindro.web.shipping.schemas import LeftOut
@@ -31,14 +32,20 @@ def left_behind(prop: Prop) -> list[LeftOut]:
             destination = destination_named(name)
         except InvalidSettings:
             continue
-        left = left_at(prop, destination, last_files(name, [prop.pk]).get(prop.pk, []))
+        left = left_at(ship_names(prop, destination), destination, last_files(name, [prop.pk]).get(prop.pk, []))
         if left:
             rows.append(LeftOut(destination=destination.title, files=left))
     return rows
 
 
-def left_at(prop: Prop, destination: Destination, before: Iterable[str]) -> list[str]:
-    """The files written ``before`` that the prop writes no more. Images beside an OBJ go by the prop's name."""
-    now = files_of_names(ship_names(prop, destination))
-    roots = tuple(f"{own.root}_" for own in ship_names(prop, destination))
-    return [path for path in before if path not in now and not path.startswith(roots)]
+def left_at(names: Sequence[ShippedNames], destination: Destination, before: Iterable[str]) -> list[str]:
+    """The files written ``before`` that a prop of these names writes no more.
+
+    Images beside its file are known by its name in front of theirs.
+    """
+    now, roots = files_of_names(names), tuple(f"{own.root}_" for own in names)
+
+    def is_image(path: str) -> bool:
+        return path.startswith(roots) and not path.endswith(ENDINGS[destination.format])
+
+    return [path for path in before if path not in now and not is_image(path)]

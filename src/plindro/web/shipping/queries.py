@@ -91,7 +91,7 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
                 levels=list(names[0].levels),
                 held=held,
                 note=clash.message if clash else notes.get(ready, ""),
-                left=[] if held else left_at(prop, profile, shipped.get(prop.pk, [])),
+                left=[] if held else left_at(names, profile, shipped.get(prop.pk, [])),
             )
         )
     return rows

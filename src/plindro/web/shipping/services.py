@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from plindro.core.destinations import Destination, describe
 from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding
-from plindro.core.line import StationLine
+from plindro.core.line import Line, StationLine
 from plindro.core.shipping import failed_record, find_clash, held_record, manifest_json, owners_of, write_whole
 from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.naming import NAMING, ShippedNames, names_of, root_name
@@ -100,12 +100,13 @@ def files_of_names(names: Iterable[ShippedNames]) -> list[str]:
     return [path for own in names for path in own.files]
 
 
-def ship_names(prop: Prop, destination: Destination) -> tuple[ShippedNames, ...]:
-    """The names under which a prop and its states would ship, with as many levels as it was built with."""
-    facts = facts_of(prop.built)
+def ship_names(prop: Prop, destination: Destination, line: Line | None = None) -> tuple[ShippedNames, ...]:
+    """The names under which a prop and its states would ship, with as many levels as it was built with; by its own line
+    unless another is given."""
+    facts, line = facts_of(prop.built), line or fitting_line(prop)[0]
     chain = facts.of(LEVELS) if facts else None
     states = [(state.name, len(state.levels)) for state in chain.states] if chain else []
-    return names_of(prop.name, fitting_line(prop)[0].of(NAMING), destination, len(chain.levels) if chain else 0, states)
+    return names_of(prop.name, line.of(NAMING), destination, len(chain.levels) if chain else 0, states)
 
 
 def _hold(item: ShipmentItem, finding: Finding) -> None:
