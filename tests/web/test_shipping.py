@@ -9,6 +9,7 @@ import pytest
 
 from plindro.core.destinations import get_destination
 from plindro.core.stations.naming import ShippedNames
+from plindro.web.events import snapshot
 from plindro.web.shipping.left_behind import left_at
 from plindro.web.shipping.models import ShipmentItem
 from plindro.web.work.models import Job
@@ -206,8 +207,10 @@ def test_a_shipment_is_delivered_and_again_only_what_changed(call, upload, run_j
     plan = call("GET", f"{first}/delivery?folder=props")[1]
     assert {row["change"] for row in plan["files"]} == {"made"}
     assert not (tmp_path / "game").exists(), "looking writes nothing"
+    before = snapshot()["shipments"]
     call("POST", f"{first}/deliver", {"folder": "props"})
     run_jobs()
+    assert snapshot()["shipments"] != before, "pages are told that it ended, though they never saw it run"
     assert call("GET", first)[1]["delivery"]["made"] == 2
     assert {p.name for p in (tmp_path / "game/props").glob("*.glb")} == {"crate.glb", "post.glb"}
     call("PATCH", f"props/{crate}/name", {"name": "chest", "version": 0})

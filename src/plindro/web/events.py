@@ -12,7 +12,8 @@ from typing import Any
 
 from django.conf import settings
 from django.db import DatabaseError, connection
-from django.db.models import Count
+from django.db.models import Count, Max
+from django.db.models.fields.json import KT
 from django.http.request import split_domain_port, validate_host
 
 from plindro.web.bodies import Receive, Send
@@ -32,8 +33,9 @@ def snapshot() -> dict[str, Any]:
     """Active jobs, and marks that change whenever a prop or a shipment does."""
     states = sorted(ShipmentItem.objects.values_list("state").annotate(n=Count("pk")))
     done = Shipment.objects.filter(finished__isnull=False).count()
-    delivering = Shipment.objects.filter(delivery__state="running").count()
-    shipments = [Shipment.objects.count(), done, delivering, states]
+    # When the last delivery ended: one may begin and end between two looks.
+    delivered = Shipment.objects.aggregate(last=Max(KT("delivery__at")))["last"]
+    shipments = [Shipment.objects.count(), done, delivered, states]
     failed = Job.objects.filter(kind__in=kinds_that_tell(), state=Job.State.FAILED).last()
     return {
         "jobs": [

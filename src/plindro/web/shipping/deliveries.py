@@ -77,7 +77,12 @@ def files_of(shipment: Shipment) -> list[Delivered]:
 def delivered(shipment: Shipment, plan: Plan) -> None:
     """Note what was done."""
     out = told(plan, shipment.delivery["folder"])
-    shipment.delivery = {**shipment.delivery, "state": "done", "at": timezone.now().isoformat(), **_counts(out)}
+    _end(shipment, state="done", **_counts(out))
+
+
+def _end(shipment: Shipment, **told_of_it: Any) -> None:
+    """Note how the delivery ended, and when, by which pages know that it did."""
+    shipment.delivery = {**shipment.delivery, "at": timezone.now().isoformat(), **told_of_it}
     shipment.save(update_fields=["delivery"])
 
 
@@ -90,8 +95,7 @@ def delivery_ended(shipment: Shipment, job: Job) -> None:
     """Note a failure or a call-off; what was written by then is whole."""
     if job.state != Job.State.DONE:
         words = job.error or "called off; what was written by then is whole"
-        shipment.delivery = {**shipment.delivery, "state": "failed", "error": words}
-        shipment.save(update_fields=["delivery"])
+        _end(shipment, state="failed", error=words)
 
 
 def settle_deliveries() -> None:
