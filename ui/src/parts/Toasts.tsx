@@ -49,7 +49,7 @@ export function ToastProvider({ children }: { children: ReactNode }) {
               <Toast.Action
                 altText={notice.action.label}
                 onClick={notice.action.run}
-                className="h-7 rounded border border-rule-control px-2 font-medium hover:border-ink"
+                className="h-7 shrink-0 rounded border border-rule-control px-2 font-medium whitespace-nowrap hover:border-ink"
               >
                 {notice.action.label}
               </Toast.Action>

@@ -29,9 +29,12 @@ export function useWays(kind: Kind, entry: Entry, isNew: boolean, forget: () => 
     queries.setQueryData(keys.one(kind, next.name), next);
     again();
     const stale = next.users.filter(({ is_stale }) => is_stale).length;
-    const lines = stale
-      ? [`${stale} ${stale === 1 ? "prop is" : "props are"} built by what it was; build them when it suits`]
-      : [];
+    const lines =
+      stale === 1
+        ? ["1 prop is built by what it was; build it when it suits"]
+        : stale
+          ? [`${stale} props are built by what it was; build them when it suits`]
+          : [];
     notify({
       title: `${next.title}: version ${next.number} saved`,
       lines,

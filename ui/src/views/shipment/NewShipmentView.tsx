@@ -62,6 +62,7 @@ export default function NewShipmentView() {
           {plural(files, "file")} and manifest.json will be written
           {ids.length > going && `, ${ids.length - going} held back`}
         </span>
+        <span className="text-sm text-quiet">textures beside them not counted</span>
         <Link to="/" className="text-quiet hover:text-ink">
           Back to the Yard
         </Link>
