@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 
-import { count } from "../../parts/format";
+import { count, plural } from "../../parts/format";
 import { RangeSlider } from "../../parts/RangeSlider";
 
 interface StripProps {
@@ -57,10 +57,10 @@ export function Strip({ label, values, limit, unit, whole = true, onLimit }: Str
       <p className="text-sm text-quiet">
         {over.length ? (
           <span className="text-stop" title={over.map(({ name }) => name).join(", ")}>
-            {over.length} of {values.length} props over it
+            {over.length} of {plural(values.length, "prop")} over it
           </span>
         ) : (
-          `${values.length} props, the largest ${largest >= 100 ? count(largest) : Number(largest.toPrecision(3))} ${unit}`
+          `${plural(values.length, "prop")}, the largest ${largest >= 100 ? count(largest) : Number(largest.toPrecision(3))} ${unit}`
         )}
       </p>
     </div>
