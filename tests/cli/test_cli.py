@@ -199,7 +199,7 @@ def test_wrong_calls_are_refused_in_one_line(tmp_path: Path) -> None:
         (["build", tmp_path / "a.obj", "--out", tmp_path / "o", "--line", "nope"], "known are standing"),
         (["build", tmp_path / "a.obj", "--out", tmp_path / "o", "--line", tmp_path / "line.json"], "ratios must fall"),
         (["build", tmp_path / "a.obj", "--out", tmp_path / "a.obj"], "--out"),
-        (["check", tmp_path], "no GLB or glTF file"),
+        (["check", tmp_path / "line.json"], "no file with meshes"),
         (["frobnicate"], "frobnicate"),
     ):
         run = plindro(*arguments)

@@ -78,7 +78,11 @@ def test_proxies_ship_below_the_root_under_the_destinations_names() -> None:
     assert facts.missed == 0.0
     # A margin of a hundredth all around each of the two cubes.
     assert facts.volume == pytest.approx(1.02**3 + 0.52**3, rel=0.02)
-    assert not [f for f in rehearse(result.files[0].data, "post.glb", destination).findings if f.severity == "stop"]
+    assert not [
+        f
+        for f in rehearse(["post.glb"], {"post.glb": result.files[0].data}, destination).findings
+        if f.severity == "stop"
+    ]
 
 
 @pytest.mark.parametrize("name", ["plain", "polygons-obj", "polygons-usd"])
@@ -176,12 +180,12 @@ def test_the_rehearsal_tells_every_fault_of_a_proxy() -> None:
     dented = np.array([*hull.triangles[1:].tolist(), (a, b, 8), (b, c, 8), (c, a, 8)])
 
     def codes(points: np.ndarray, triangles: np.ndarray, name: str = "post_collision_0", **node: Any) -> set[str]:
-        found = rehearse(_shipped(points, triangles, name, **node), "post.glb", PLAIN).findings
+        found = rehearse(["post.glb"], {"post.glb": _shipped(points, triangles, name, **node)}, PLAIN).findings
         return {f.code for f in found if f.severity == "stop"}
 
     assert codes(hull.points, hull.triangles) == set()
     assert codes(hull.points, hull.triangles, "post_collision_1") == {"proxy-number-wrong"}
-    assert codes(hull.points, hull.triangles, "post_colision_0") >= {"level-name-wrong"}
+    assert codes(hull.points, hull.triangles, "post_colision_0") >= {"proxy-name-wrong"}
     assert codes(hull.points, hull.triangles, translation=[1, 0, 0]) == {"proxy-transform"}
     assert codes(hull.points, hull.triangles[1:]) == {"proxy-open"}
     assert codes(hull.points, hull.triangles[:, ::-1]) == {"proxy-inside-out"}

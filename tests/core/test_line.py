@@ -57,9 +57,9 @@ def test_demo_prop_ships_with_falling_levels_and_its_fault_is_found(
     assert len(counts) >= 3
     assert counts == sorted(set(counts), reverse=True)
     assert EXPECTED.get(stem, set()) <= {finding.code for finding in result.findings}
-    seen = rehearse(result.files[0].data, "prop.glb", PLAIN)
+    seen = rehearse(["prop.glb"], {"prop.glb": result.files[0].data}, PLAIN)
     stated = [(level.triangles, level.vertices) for level in result.facts.of(LEVELS).levels]
-    assert [(level["triangles"], level["vertices"]) for level in seen.levels] == stated
+    assert [(level.triangles, level.vertices) for level in seen.seen.levels] == stated
     worst = [
         f for f in result.findings if f.code in ("winding-against-normals", "normals-not-unit", "zero-area-triangles")
     ]

@@ -114,8 +114,8 @@ def test_parts_kept_apart_ship_as_nodes_below_their_level_and_are_read_back_as_o
     line = override(get_line("standing"), {"source": {"join": False}, "levels": {"levels": []}})
     result = prepare_scene(_scene(), line, PLAIN)
     assert result.status == "shipped"
-    seen = rehearse(result.files[0].data, "yard.glb", PLAIN)
-    assert [(level["name"], level["triangles"]) for level in seen.levels] == [("yard_LOD0", 48)]
+    seen = rehearse(["yard.glb"], {"yard.glb": result.files[0].data}, PLAIN)
+    assert [(level.name, level.triangles) for level in seen.seen.levels] == [("yard_LOD0", 48)]
     again = read_scene(result.files[0].data, "yard.glb")
     assert [part.name for part in again.parts] == [
         "yard_LOD0_hull", "yard_LOD0_oar", "yard_LOD0_oar_2", "yard_LOD0_Ref_Man",

@@ -15,7 +15,10 @@ from plindro.core.mesh.mesh import Mesh
 from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import diagonal
-from plindro.core.rehearsal.reader import read_shipped
+from plindro.core.rehearsal.axes import Axes
+from plindro.core.rehearsal.chain import recognise
+from plindro.core.rehearsal.drawn import draw
+from plindro.core.rehearsal.readers import read_found
 from plindro.core.scene import Material
 from plindro.core.shipping import PrepareResult, prepare, prop_record
 from plindro.core.shipping.states import fallen_back
@@ -46,21 +49,36 @@ def _prepared(states: list[dict], cache: StationCache | None = None) -> PrepareR
     return prepare(SOURCE, "crate.obj", MemoryFiles({}), line, PLAIN, cache=cache)
 
 
+class _Read:
+    """A shipped chain as the rehearsal reads it."""
+
+    def __init__(self, data: bytes, path: str) -> None:
+        found = read_found(path, {path: data}, Axes())
+        levels = recognise(found, path, PLAIN).levels
+        drawn = [draw(level.primitives) for level in levels]
+        self.names = [level.name for level in levels]
+        self.counts = [len(arrays.triangles) for arrays in drawn]
+        self.materials = [
+            [found.materials[p.material].name for p in level.primitives if p.material is not None] for level in levels
+        ]
+        self.middle = drawn[0].positions.mean(axis=0)
+
+
 def test_a_state_has_its_own_levels_and_the_base_states_below_them() -> None:
     result = _prepared([{"name": "damaged", "parts": ["*_damaged"], "levels": [{"ratio": 0.4}]}])
     assert [file.path for file in result.files] == ["crate.glb", "crate_damaged.glb"]
-    base, damaged = (read_shipped(file.data, file.path) for file in result.files)
-    counts = [len(level.triangles) for level in base.levels]
+    base, damaged = (_Read(file.data, file.path) for file in result.files)
+    counts = base.counts
     assert counts[0] == INTACT.n_faces, "the base state has nothing of the damaged one"
-    own = [len(level.triangles) for level in damaged.levels]
+    own = damaged.counts
     assert own[0] == DAMAGED.n_faces
     assert own[1] <= 0.41 * DAMAGED.n_faces
     assert own[2:] == [count for count in counts[2:] if count < own[1]]
-    assert [level.name for level in damaged.levels] == [f"crate_damaged_LOD{i}" for i in range(len(own))]
-    assert damaged.levels[-1].material_names == base.levels[-1].material_names == ("bright",)
-    assert damaged.levels[0].material_names == ("dull",)
+    assert damaged.names == [f"crate_damaged_LOD{i}" for i in range(len(own))]
+    assert damaged.materials[-1] == base.materials[-1] == ["bright"]
+    assert damaged.materials[0] == ["dull"]
     # One pivot for both: the damaged one lies beside the intact one as it does in the source.
-    shift = damaged.levels[0].positions.mean(axis=0) - base.levels[0].positions.mean(axis=0)
+    shift = damaged.middle - base.middle
     np.testing.assert_allclose(shift, DAMAGED.positions.mean(axis=0) - INTACT.positions.mean(axis=0), atol=0.05)
     (said,) = prop_record(result, "crate.obj")["states"]
     assert (said["name"], said["prop"], said["fallen_back"]) == ("damaged", "crate_damaged", len(own) - 2)
@@ -83,10 +101,8 @@ def test_a_state_has_its_own_levels_and_the_base_states_below_them() -> None:
 def test_a_state_without_levels_falls_back_from_lod1_and_one_without_parts_is_said() -> None:
     result = _prepared([{"name": "damaged", "parts": ["*_damaged"]}, {"name": "burnt", "parts": ["*_burnt"]}])
     assert [file.path for file in result.files] == ["crate.glb", "crate_damaged.glb"]
-    base, damaged = (read_shipped(file.data, file.path) for file in result.files)
-    assert [len(level.triangles) for level in damaged.levels[1:]] == [
-        len(level.triangles) for level in base.levels[1:] if len(level.triangles) < DAMAGED.n_faces
-    ]
+    base, damaged = (_Read(file.data, file.path) for file in result.files)
+    assert damaged.counts[1:] == [count for count in base.counts[1:] if count < DAMAGED.n_faces]
     (said,) = [f.message for f in result.findings if f.code == "state-empty"]
     assert "burnt" in said
 

@@ -336,7 +336,9 @@ def test_a_level_with_smaller_textures_has_materials_of_its_own(demo_result: Cal
                 small, large = stepped.images[texture.image], prop.images[before.image]
                 assert (small.width, small.height) == (max(large.width >> step, 1), max(large.height >> step, 1))
         assert textured
-    codes = {f.code for f in rehearse(write_glb(stepped), "prop.glb", get_destination("plain")).findings}
+    codes = {
+        f.code for f in rehearse(["prop.glb"], {"prop.glb": write_glb(stepped)}, get_destination("plain")).findings
+    }
     assert "materials-differ" not in codes
 
 

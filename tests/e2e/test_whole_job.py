@@ -59,8 +59,9 @@ def test_from_dropped_files_to_the_downloaded_zip(page: Page, server: Server, tm
     for prop in manifest["props"]:
         data = archive.read(prop["files"][0]["path"])
         assert hashlib.sha256(data).hexdigest() == prop["files"][0]["sha256"]
-        seen = rehearse(data, prop["files"][0]["path"], get_destination("plain"))
-        assert [level["triangles"] for level in seen.levels] == [level["triangles"] for level in prop["levels"]]
+        name = prop["files"][0]["path"]
+        seen = rehearse([name], {name: data}, get_destination("plain"))
+        assert [level.triangles for level in seen.seen.levels] == [level["triangles"] for level in prop["levels"]]
         assert not [finding for finding in seen.findings if finding.severity == "stop"]
     ring = next(prop for prop in manifest["props"] if prop["name"] == "ring_dropped")
     assert ring["levels"][2]["triangles"] == pytest.approx(0.2 * whole, abs=2)
@@ -154,7 +155,9 @@ def test_killed_server_finishes_its_shipment_after_the_restart(server: Server) -
     server.wait(lambda: server.api(f"shipments/{shipment}")["shipped"] >= 1, 60)
     server.kill()
     for path in (server.home / "shipments" / str(shipment)).glob("*.glb"):
-        assert rehearse(path.read_bytes(), path.name, get_destination("plain-wide")).levels, "a file is half-written"
+        assert rehearse([path.name], {path.name: path.read_bytes()}, get_destination("plain-wide")).seen.levels, (
+            "a file is half-written"
+        )
     server.start()
     server.wait(lambda: server.api(f"shipments/{shipment}")["state"] == "done", 120)
     done = server.api(f"shipments/{shipment}")

@@ -230,7 +230,7 @@ def build(**arguments: Any) -> int:
 
 @cli.command()
 @click.argument("paths", nargs=-1, required=True, type=click.Path())
-@click.option("--destination", default="plain", show_default=True, help="Name of a destination, or a JSON file.")
+@click.option("--destination", default=None, help="Name of a destination, or a JSON file (default: the manifest's).")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
 def check(**arguments: Any) -> int:
     """Rehearse files already written: read them as an engine would and say what is wrong."""

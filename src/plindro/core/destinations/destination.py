@@ -20,6 +20,7 @@ ENDINGS: dict[Format, tuple[str, ...]] = {
 }  # fmt: skip
 """Of the files of a prop besides its images."""
 
+_ANY = "\0"
 _PROP = ("prop",)
 _LEVEL = ("prop", "level")
 _PART = ("node", "part")
@@ -118,6 +119,25 @@ class Destination(StationSettings):
             return root
         found = self._template("level_template").pattern().match(root)
         return found["prop"] if found else root
+
+    def owner_by_level(self, name: str) -> str | None:
+        """The prop that has a level or a collision proxy of this name; None where it is the name of neither."""
+        for field in ("level_template", "proxy_template"):
+            found = self._template(field).pattern().match(name)
+            if found:
+                return str(found["prop"])
+        return None
+
+    def owner_of_stem(self, stem: str) -> str:
+        """The prop, or the level where each is a file, of a file of this name without ending."""
+        found = self._template("file_template").pattern().match(stem)
+        return str(found["prop"]) if found else stem
+
+    def part_of(self, node: str, name: str) -> str | None:
+        """Which part of the level that is called ``node`` bears this name; None where it is no name of one."""
+        before, after = self.part_name(node, _ANY).split(_ANY, 1)
+        is_one = name.startswith(before) and name.endswith(after) and len(name) > len(before) + len(after)
+        return name[len(before) : len(name) - len(after)] if is_one else None
 
     def part_name(self, node: str, part: str) -> str:
         """The name of a part of the level that is called ``node``."""

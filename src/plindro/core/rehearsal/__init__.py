@@ -1,5 +1,7 @@
-"""The rehearsal: reading shipped bytes the way a receiving engine would, with a reader of its own."""
+"""The rehearsal: reading shipped bytes the way a strict receiving engine would, with readers of its own."""
 
 from plindro.core.rehearsal.checks import Rehearsal, rehearse
+from plindro.core.rehearsal.expected import Expected
+from plindro.core.rehearsal.seen import SeenProp
 
-__all__ = ["Rehearsal", "rehearse"]
+__all__ = ["Expected", "Rehearsal", "SeenProp", "rehearse"]

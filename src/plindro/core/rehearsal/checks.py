@@ -1,191 +1,195 @@
-"""What would fail in an engine that reads a shipped file."""
+"""What a strict engine sees of shipped files, and what it would stumble over."""
 
-import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
-from typing import Any
+from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
 from plindro.core.destinations import Destination
 from plindro.core.findings import Finding, Places, Severity, counted, grouped
-from plindro.core.rehearsal.proxies import check_proxies
-from plindro.core.rehearsal.reader import ShippedLevel, ShippedProp, read_shipped
+from plindro.core.rehearsal.axes import axes_of
+from plindro.core.rehearsal.chain import Chain, ChainLevel, is_one_level, recognise, together
+from plindro.core.rehearsal.drawn import Drawn, draw
+from plindro.core.rehearsal.expected import Expected
+from plindro.core.rehearsal.found import F64, Found, FoundMaterial
+from plindro.core.rehearsal.levels import check_chain
+from plindro.core.rehearsal.light_map import judge_light_map
+from plindro.core.rehearsal.materials import check_materials, seen_materials
+from plindro.core.rehearsal.placing import check_placing
+from plindro.core.rehearsal.proxies import check_proxies, seen_proxies
+from plindro.core.rehearsal.readers import read_found
+from plindro.core.rehearsal.seen import SeenLevel, SeenLightMap, SeenProp
+from plindro.core.rehearsal.surface import Wanted, check_surface, check_tangents, opposed_triangles
+from plindro.core.rehearsal.vertex_limit import SHORT, cut_of, pieces_of
 
-UNIT_TOLERANCE = 2e-3
-OPPOSED_SHARE = 0.02
-"""More than this share of triangles that face against their normals is a fault, not a fold."""
-
-
-_STEP = re.compile(r"_T\d+$")
-
-
-def _bare(material: str) -> str:
-    """A material's name without its step: with smaller textures it is still that material."""
-    return _STEP.sub("", material)
+NOTHING = Expected()
 
 
 @dataclass(frozen=True, slots=True)
 class Rehearsal:
-    """What a receiving engine sees: the prop, its levels (name, triangles, vertices), and what is wrong."""
+    """What a receiving engine sees, and what is wrong with it."""
 
-    prop: str
-    levels: tuple[dict[str, Any], ...]
+    seen: SeenProp
     findings: tuple[Finding, ...]
 
 
-def rehearse(data: bytes, name: str, destination: Destination, beside: Mapping[str, bytes] | None = None) -> Rehearsal:
-    """Read shipped GLB bytes, or a glTF with what lies ``beside`` it, and check them; raises ``UnreadableFile`` where
-    they cannot be read at all."""
+def rehearse(
+    mains: Sequence[str],
+    files: Mapping[str, bytes],
+    destination: Destination,
+    expected: Expected = NOTHING,
+) -> Rehearsal:
+    """Read a prop's files as an engine that the destination is for, and check them.
 
-    def is_other(root: str, node: str) -> bool:
-        owner = destination.owner_of(root)
-        numbers = (destination.proxy_number(owner, node), destination.level_number(owner, node))
-        return any(number is not None for number in numbers)
+    ``mains`` are those that hold its meshes: one, or one a level where the format has one in each; ``files`` has all
+    that belong to it, by paths below one folder. Raises ``UnreadableFile`` where they cannot be read at all.
+    """
+    axes = axes_of(destination)
+    found = [read_found(path, files, axes) for path in mains]
+    chain = together([recognise(one, path, destination) for one, path in zip(found, mains, strict=True)])
+    chain.n_roots = max((1 if one.is_flat else len(one.roots) for one in found), default=0)
+    materials = found[0].materials
+    drawn = [draw(level.primitives) for level in chain.levels]
+    low, high = _bounds(drawn)
+    lit = _light_map(drawn, destination)
+    findings = [*check_chain(chain, mains[0], destination, expected), *check_proxies(chain.proxies)]
+    for index, (level, arrays) in enumerate(zip(chain.levels, drawn, strict=True)):
+        findings += check_surface(level, arrays, index, _wanted(mains[0], destination))
+        findings += check_tangents(level, materials, index) if destination.tangents else ()
+        findings += _check_limit(level, index, destination)
+    findings += check_materials(chain.levels, materials, destination)
+    findings += _check_light_map(lit, drawn, destination)
+    if drawn:
+        findings += check_placing(low, high, found[0], destination, expected)
+    return Rehearsal(_seen(chain, drawn, found[0], lit, (low, high), destination), tuple(findings))
 
-    prop = read_shipped(data, name, beside, is_nested=destination.hierarchy == "nested", is_other=is_other)
-    prop.name = destination.owner_of(prop.name)
-    named = [(destination.proxy_number(prop.name, level.name), level) for level in prop.levels]
-    proxies = [(number, level) for number, level in named if number is not None]
-    prop.levels = [level for number, level in named if number is None]
-    findings = [*_check_chain(prop, destination), *check_proxies(proxies)]
-    for index, level in enumerate(prop.levels):
-        findings += _check_level(level, index, wants_normals=destination.normals)
-        count, limit = level.largest_mesh, destination.max_engine_vertices
-        if count > limit:
-            text = f"{level.name}: {grouped(count)} vertices in a mesh; the destination holds {grouped(limit)}"
-            severity = Severity.WARNING if destination.past_limit == "warn" else Severity.STOP
-            findings.append(Finding("engine-vertices-over-limit", severity, text, count, index))
-    levels = tuple(
-        {"index": i, "name": x.name, "triangles": len(x.triangles), "vertices": len(x.positions)}
-        for i, x in enumerate(prop.levels)
+
+def _wanted(path: str, destination: Destination) -> Wanted:
+    """What a level has in a file of this format."""
+    has_corners = not path.lower().endswith(".stl")
+    return Wanted(
+        normals=destination.normals and has_corners,
+        uvs=has_corners and destination.max_uv_channels > 0,
+        materials=not is_one_level(path),
     )
-    return Rehearsal(prop.name, levels, tuple(findings))
 
 
-def _stop(code: str, message: str, count: int = 1, level: int | None = None, places: Places | None = None) -> Finding:
-    return Finding(code, Severity.STOP, message, count, level, places=places)
+def _bounds(drawn: Sequence[Drawn]) -> tuple[F64, F64]:
+    """The lowest and the highest corner of LOD0."""
+    places = drawn[0].positions if drawn else np.zeros((0, 3))
+    places = places[np.isfinite(places).all(axis=1)]
+    return (places.min(axis=0), places.max(axis=0)) if len(places) else (np.zeros(3), np.zeros(3))
 
 
-def _check_chain(prop: ShippedProp, destination: Destination) -> list[Finding]:
-    """Names, their order, falling counts, the same materials."""
-    findings: list[Finding] = []
-    if prop.n_roots != 1:
-        findings.append(_stop("several-roots", f"{prop.n_roots} root nodes where one is expected", prop.n_roots))
-    if not prop.levels:
-        return [*findings, _stop("levels-missing", "no mesh node lies below the root; there is nothing to draw", 0)]
-    numbers = []
-    for index, level in enumerate(prop.levels):
-        expected = destination.level_name(prop.name, index)
-        number = destination.level_number(prop.name, level.name)
-        if number is None:
-            text = f"'{level.name}' is not named as the destination expects ('{expected}'); the chain is not recognised"
-            findings.append(_stop("level-name-wrong", text, level=index))
-        else:
-            numbers.append(number)
-    if numbers != sorted(numbers):
-        findings.append(_stop("levels-out-of-order", f"the levels come in the order {numbers}"))
-    elif len(set(numbers)) < len(numbers):
-        findings.append(_stop("level-name-twice", f"a level number comes twice in {numbers}"))
-    elif len(numbers) == len(prop.levels) and numbers != list(range(len(numbers))):
-        findings.append(_stop("level-number-missing", f"the levels are numbered {numbers}; count from 0 without gaps"))
-    counts = [len(level.triangles) for level in prop.levels]
-    for index, (above, below) in enumerate(pairwise(counts), 1):
-        if below >= above:
-            name = prop.levels[index].name
-            text = f"{name} has {grouped(below)} triangles, the level above has {grouped(above)}; counts must fall"
-            findings.append(_stop("triangles-not-decreasing", text, level=index))
-    known = {_bare(name) for name in prop.levels[0].material_names}
-    for index, level in enumerate(prop.levels[1:], 1):
-        new = {name for name in level.material_names if _bare(name) not in known}
-        if new:
-            text = f"{level.name} uses {len(new)} materials that LOD0 does not have"
-            findings.append(Finding("materials-differ", Severity.WARNING, text, len(new), index))
-    return findings
-
-
-def _check_level(level: ShippedLevel, index: int, *, wants_normals: bool) -> list[Finding]:
-    findings: list[Finding] = []
-
-    def say(code: str, severity: Severity, text: str, count: int = 1, places: Places | None = None) -> None:
-        findings.append(Finding(code, severity, f"{level.name}: {text}", count, index, places=places))
-
-    if level.is_placed:
-        say("transform-unapplied", Severity.STOP, "its node moves, turns or scales it; bake it into the vertices")
-    if level.index_beyond:
-        say("index-out-of-range", Severity.STOP, "an index names a vertex that is not there")
-    if not len(level.triangles):
-        say("level-empty", Severity.STOP, "has no triangles", 0)
-        return findings
-    bad = ~np.isfinite(level.positions).all(axis=1)
-    if bad.any():
-        say("non-finite-positions", Severity.STOP, f"{bad.sum()} vertices have no finite position", int(bad.sum()))
-    if any(material is None for material in level.materials):
-        say("material-missing", Severity.WARNING, "a primitive has no material")
-    if not level.uvs:
-        say("uvs-missing", Severity.WARNING, "has no UVs; some engines refuse it")
-    for channel, uv in enumerate(level.uvs):
-        wrong = int((~np.isfinite(uv).all(axis=1)).sum())
-        if wrong:
-            say("non-finite-uvs", Severity.STOP, f"{wrong} vertices have no finite UV in channel {channel}", wrong)
-    cross, degenerate = _check_triangles(level)
-    if degenerate.any():
-        number = int(degenerate.sum())
-        places = Places.of(level.positions[level.triangles[degenerate]])
-        say(
-            "zero-area-triangles",
-            Severity.WARNING,
-            counted(number, "zero-area triangle"),
-            number,
-            places,
+def _check_limit(level: ChainLevel, index: int, destination: Destination) -> Iterator[Finding]:
+    """A mesh with more vertices than the engine's indices name."""
+    limit = destination.max_engine_vertices
+    for mesh in level.meshes:
+        count = sum(len(p.positions) for p in mesh.primitives)
+        if count <= limit:
+            continue
+        pieces = pieces_of(mesh.primitives, limit)
+        text = (
+            f"{mesh.name}: {grouped(count)} vertices in a mesh; the destination holds {grouped(limit)}, "
+            f"and would cut it in {counted(pieces, 'piece')} in the order of its triangles"
         )
-    if level.normals is None:
-        if wants_normals:
-            say("normals-missing", Severity.STOP, "has no normals")
-        return findings
-    findings += _check_normals(level, level.normals, cross, degenerate, index)
-    if level.lacks_tangents:
-        say("tangents-missing", Severity.INFO, "a material has a normal map and its vertices have no tangents")
-    if level.tangents is not None:
-        length = np.linalg.norm(level.tangents[:, :3], axis=1)
-        wrong = int((~(np.abs(length - 1) < UNIT_TOLERANCE) | (np.abs(level.tangents[:, 3]) != 1)).sum())
-        if wrong:
-            say("tangents-wrong", Severity.STOP, f"{wrong} tangents are not unit vectors with a sign of 1 or -1", wrong)
-    return findings
+        severity = Severity.WARNING if destination.past_limit == "warn" else Severity.STOP
+        places = Places.of(cut_of(mesh.primitives, limit))
+        yield Finding("engine-vertices-over-limit", severity, text, count, index, places=places)
 
 
-def _check_triangles(level: ShippedLevel) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
-    """Area vectors of all triangles, and which of them have no area."""
-    with np.errstate(invalid="ignore"):
-        a, b, c = (level.positions[level.triangles[:, k]] for k in range(3))
-        cross = np.cross(b - a, c - a)
-        extent = np.nanmax(np.ptp(level.positions, axis=0)) if len(level.positions) else 0.0
-        return cross, ~(np.linalg.norm(cross, axis=1) > 1e-12 * float(extent) ** 2)
+def _light_map(drawn: Sequence[Drawn], destination: Destination) -> SeenLightMap:
+    """The worst state of the light map's channel over all levels."""
+    channel = destination.light_map_channel
+    judged = [judge_light_map(channel, arrays.uvs, arrays.triangles) for arrays in drawn]
+    order = ("absent", "outside", "overlaps", "holds")
+    nothing = SeenLightMap(channel=channel, state="absent", covered_twice=0.0, outside=0.0)
+    return min(judged, key=lambda one: order.index(one.state), default=nothing)
 
 
-def _check_normals(
-    level: ShippedLevel,
-    normals: NDArray[np.float64],
-    cross: NDArray[np.float64],
-    degenerate: NDArray[np.bool_],
-    index: int,
-) -> list[Finding]:
-    findings = []
-    length = np.linalg.norm(normals, axis=1)
-    wrong = ~(np.abs(length - 1) < UNIT_TOLERANCE)
-    if wrong.any():
-        number = int(wrong.sum())
-        text = f"{level.name}: {number} normals are not unit vectors"
-        findings.append(_stop("normals-not-unit", text, number, index, Places.of(level.positions[wrong])))
-    mean = normals[level.triangles].sum(axis=1)
-    opposed = (np.einsum("ij,ij->i", mean, cross) < 0) & ~degenerate
-    if opposed.any():
-        number = int(opposed.sum())
-        severe = number > max(OPPOSED_SHARE * len(level.triangles), 1)
-        text = f"{level.name}: {number} triangles are wound against their normals; the engine does not draw them"
-        places = Places.of(level.positions[level.triangles[opposed]])
-        severity = Severity.STOP if severe else Severity.WARNING
-        findings.append(Finding("winding-against-normals", severity, text, number, index, places=places))
-    return findings
+def _check_light_map(lit: SeenLightMap, drawn: Sequence[Drawn], destination: Destination) -> Iterator[Finding]:
+    if not destination.light_map or lit.state == "holds" or not drawn:
+        return
+    others = [
+        channel
+        for channel, uv in drawn[0].uvs.items()
+        if channel and channel != lit.channel
+        and judge_light_map(channel, {channel: uv}, drawn[0].triangles).state == "holds"
+    ]  # fmt: skip
+    if others:
+        text = f"the light map lies on channel {others[0]}; the destination reads channel {lit.channel}"
+        yield Finding("light-map-channel-wrong", Severity.STOP, text)
+    elif lit.state == "absent":
+        text = f"the destination asks for a light map on channel {lit.channel}, and a level has no such channel"
+        yield Finding("light-map-missing", Severity.STOP, text)
+    elif lit.state == "overlaps":
+        text = f"channel {lit.channel} overlaps on {lit.covered_twice:.1%} of its texels; light would show on both"
+        yield Finding("light-map-overlaps", Severity.STOP, text)
+    else:
+        text = f"channel {lit.channel} leaves the square with {lit.outside:.1%} of its vertices"
+        yield Finding("light-map-outside", Severity.STOP, text)
+
+
+def _seen(
+    chain: Chain,
+    drawn: Sequence[Drawn],
+    found: Found,
+    lit: SeenLightMap,
+    bounds: tuple[F64, F64],
+    destination: Destination,
+) -> SeenProp:
+    low, high = bounds
+    behind = sum(int(opposed_triangles(arrays).sum()) for arrays in drawn[:1])
+    total = max(sum(len(arrays.triangles) for arrays in drawn[:1]), 1)
+    return SeenProp(
+        prop=chain.prop,
+        levels=[_seen_level(level, destination.max_engine_vertices) for level in chain.levels],
+        materials=seen_materials(chain.levels, found.materials),
+        proxies=seen_proxies(chain.proxies),
+        size=_three(high - low),
+        lowest=_three(low),
+        place=found.place,
+        up=found.up or destination.up,
+        metres=found.metres or axes_of(destination).metres,
+        uv_channels=sorted(drawn[0].uvs) if drawn else [],
+        light_map=lit,
+        tangents=_tangents(chain.levels, found.materials) if destination.tangents else "not needed",
+        drawn_from_behind=behind / total,
+    )
+
+
+def _three(values: F64) -> tuple[float, float, float]:
+    x, y, z = values.tolist()
+    return x, y, z
+
+
+def _tangents(
+    levels: Sequence[ChainLevel], materials: Sequence[FoundMaterial]
+) -> Literal["there", "missing", "not needed"]:
+    needing = [
+        primitive
+        for level in levels
+        for primitive in level.primitives
+        if primitive.material is not None
+        and primitive.material < len(materials)
+        and materials[primitive.material].has_normal_map
+    ]
+    if not needing:
+        return "not needed"
+    return "missing" if any(primitive.tangents is None for primitive in needing) else "there"
+
+
+def _seen_level(level: ChainLevel, limit: int) -> SeenLevel:
+    widths = {primitive.wide for primitive in level.primitives if primitive.wide is not None}
+    return SeenLevel(
+        name=level.name,
+        number=level.number,
+        triangles=sum(len(p.triangles) for p in level.primitives),
+        vertices=sum(len(p.positions) for p in level.primitives),
+        draws=len(level.primitives),
+        parts=sorted({mesh.part for mesh in level.meshes} - {""}),
+        pieces=sum(pieces_of(mesh.primitives, limit) for mesh in level.meshes),
+        pieces_16=sum(pieces_of(mesh.primitives, SHORT) for mesh in level.meshes),
+        wide=any(widths) if widths else None,
+    )

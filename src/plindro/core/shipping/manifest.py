@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from plindro.core.findings import Finding, Severity
+from plindro.core.rehearsal import Expected
 from plindro.core.shipping.prepare import PrepareResult
 from plindro.core.stations.collision import COLLISION
 from plindro.core.stations.levels import LEVELS, ChainFacts, StateFacts
@@ -24,13 +25,15 @@ def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict
         "name": result.name,
         "source": source,
         "status": result.status,
+        **({"bounds": result.shape.bounds} if result.shape else {}),
         "files": [
             {"path": f"{folder}{file.path}", "bytes": len(file.data), "sha256": file.sha256} for file in result.files
         ],
-        "levels": _levels(chain),
+        "levels": _levels(chain, result.shape),
         **({"textures": textures} if (textures := _textures(result)) else {}),
         **({"collision": collision} if (collision := _collision(result)) else {}),
         **({"states": [_state(state) for state in chain.states]} if chain is not None and chain.states else {}),
+        **({"rehearsal": result.seen.model_dump(mode="json")} if result.seen else {}),
         "findings": [finding.as_dict() for finding in result.findings],
         "seconds": round(result.seconds, 3),
     }
@@ -62,8 +65,12 @@ def _collision(result: PrepareResult) -> dict[str, Any]:
     return {"proxies": rows, **facts.model_dump(exclude={"proxies"})}
 
 
-def _levels(chain: ChainFacts | None) -> list[dict[str, Any]]:
-    return [level.model_dump(mode="json", include=set(LEVEL_KEYS)) for level in chain.levels] if chain else []
+def _levels(chain: ChainFacts | None, shape: Expected | None = None) -> list[dict[str, Any]]:
+    rows = [level.model_dump(mode="json", include=set(LEVEL_KEYS)) for level in chain.levels] if chain else []
+    for row, parts in zip(rows, shape.parts if shape else (), strict=False):
+        if parts:
+            row["parts"] = list(parts)
+    return rows
 
 
 def _state(state: StateFacts) -> dict[str, Any]:
@@ -107,9 +114,12 @@ def totals(records: Sequence[dict[str, Any]], seconds: float) -> dict[str, Any]:
     }
 
 
-def manifest_json(records: Sequence[dict[str, Any]], destination: str) -> bytes:
-    """The manifest that travels with a shipment: no times, so that the same props give the same bytes."""
+def manifest_json(records: Sequence[dict[str, Any]], destination: str, version: int = 0) -> bytes:
+    """The manifest that travels with a shipment: no times, so that the same props give the same bytes.
+
+    ``version`` is the destination's in the house, 0 as it came with the product.
+    """
     props = [{key: value for key, value in record.items() if key != "seconds"} for record in records]
     total = {key: value for key, value in totals(records, 0.0).items() if key != "seconds"}
-    text = json.dumps({"destination": destination, "props": props, "totals": total}, indent=2, ensure_ascii=False)
-    return (text + "\n").encode()
+    document = {"destination": destination, "destination_version": version, "props": props, "totals": total}
+    return (json.dumps(document, indent=2, ensure_ascii=False) + "\n").encode()

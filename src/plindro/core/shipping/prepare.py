@@ -8,27 +8,31 @@ from functools import partial
 from pathlib import PurePosixPath
 from typing import Literal
 
-from plindro.core.destinations import GLTF, Destination
+from plindro.core.destinations import ENDINGS, Destination
 from plindro.core.files import SideFiles, read_scene
 from plindro.core.findings import Finding, Severity, holds_back
 from plindro.core.line import BuiltProp, Facts, Line, StationCache, run_line
 from plindro.core.prop import Prop
-from plindro.core.rehearsal import rehearse
+from plindro.core.rehearsal import Expected, SeenProp, rehearse
 from plindro.core.report import Report
 from plindro.core.scene import Scene
+from plindro.core.shipping.shape import shape_of
 from plindro.core.shipping.splitting import split_levels
 from plindro.core.shipping.states import StateBuilt, base_line, fallen_back, state_findings, state_line
-from plindro.core.shipping.writing import ShippedFile, reread, write_prop
+from plindro.core.shipping.writing import ShippedFile, write_prop
 from plindro.core.stations.levels import LEVELS
 from plindro.core.textures.kept import TextureCache
 
-ROOM_VERSIONS = {"reading": 2, "checks": 1, "writing": 1, "rehearsal": 1, "viewing": 2}
+ROOM_VERSIONS = {"reading": 2, "checks": 1, "writing": 1, "rehearsal": 2, "viewing": 2}
 """Raised, as a station's version, whenever what is done outside the stations gives another result."""
 
 _SAME_FAULT = {
     "uvs-missing": "uvs-missing",
     "engine-vertices-over-limit": "engine-vertices-over-limit",
     "zero-area-triangles": "zero-area-triangles",
+    "materials-over-budget": "materials-over-budget",
+    "light-map-missing": "light-map-missing",
+    "light-map-overlaps": "light-map-missing",
 }
 """Findings of the rehearsal, and the finding about the source that says the same."""
 
@@ -36,7 +40,8 @@ _SAME_FAULT = {
 @dataclass(frozen=True, slots=True)
 class PrepareResult:
     """What became of one source. ``files`` is empty where a finding holds the prop back; ``states`` are those besides
-    its base, ``scene`` the source as it was read; ``is_as_seen``: its file is laid out as the view draws it."""
+    its base, ``scene`` the source as it was read; ``is_as_seen``: its file is laid out as the view draws it; ``seen``
+    is what the rehearsal saw of the base, ``shape`` what it should have."""
 
     scene: Scene
     name: str
@@ -48,6 +53,8 @@ class PrepareResult:
     seconds: float
     states: tuple[StateBuilt, ...] = ()
     is_as_seen: bool = True
+    seen: SeenProp | None = None
+    shape: Expected | None = None
 
 
 def prepare(
@@ -112,9 +119,10 @@ def prepare_scene(
     findings = list(built.findings)
     files: tuple[ShippedFile, ...] = ()
     whole_states: list[StateBuilt] = []
+    seen: SeenProp | None = None
     if not built.is_held:
         report.step(share, "writing")
-        files = _written(built.prop, destination, findings, partial(report.step, share, "writing"))
+        files, seen = _written(built.prop, destination, findings, partial(report.step, share, "writing"))
         for number, state in enumerate(states, 1):
             own_line = state_line(line, state, built.prop.name, destination)
             of_state = run(own_line, number, built.prop)
@@ -128,7 +136,7 @@ def prepare_scene(
             )  # fmt: skip
             findings += whole.findings
             whole_states.append(whole)
-            files += _written(whole.prop, destination, findings, partial(report.step, done, "writing"))
+            files += _written(whole.prop, destination, findings, partial(report.step, done, "writing"))[0]
     findings = _as_asked(findings, destination)
     facts = built.facts
     if whole_states and (chain := facts.of(LEVELS)) is not None:
@@ -148,6 +156,8 @@ def prepare_scene(
         seconds=time.perf_counter() - started,
         states=tuple(whole_states),
         is_as_seen=destination.is_as_seen,
+        seen=seen,
+        shape=shape_of(built.prop) if seen else None,
     )
 
 
@@ -158,17 +168,16 @@ def _as_asked(findings: list[Finding], destination: Destination) -> list[Finding
 
 def _written(
     prop: Prop, destination: Destination, findings: list[Finding], on_step: Callable[[], None]
-) -> tuple[ShippedFile, ...]:
-    """The files of a prop; what reading them back finds is added to ``findings``."""
+) -> tuple[tuple[ShippedFile, ...], SeenProp]:
+    """The files of a prop, and what was seen when they were read back; what that finds is added to ``findings``."""
     whole, split = split_levels(prop, destination, on_step)
     findings += split
     files = write_prop(whole, destination)
-    if destination.format in GLTF:
-        beside = {file.path: file.data for file in files[1:]}
-        findings += _new(rehearse(files[0].data, files[0].path, destination, beside).findings, findings)
-    else:
-        findings += reread(prop, files, destination)
-    return files
+    # Of a format's endings the first is that of the files with meshes.
+    mains = [file.path for file in files if file.path.endswith(ENDINGS[destination.format][0])]
+    rehearsed = rehearse(mains, {file.path: file.data for file in files}, destination, shape_of(whole))
+    findings += _new(rehearsed.findings, findings)
+    return files, rehearsed.seen
 
 
 def _new(rehearsed: tuple[Finding, ...], known: list[Finding]) -> list[Finding]:

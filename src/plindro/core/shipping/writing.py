@@ -1,23 +1,18 @@
-"""Writing a prop in a destination's format, and reading it back where that format is one that sources come in."""
+"""Writing a prop in a destination's format."""
 
 import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from plindro.core.destinations import ENDINGS, GLTF, ONE_LEVEL, Destination, Format
-from plindro.core.errors import PlindroError
-from plindro.core.files import MemoryFiles, read_scene
+from plindro.core.destinations import GLTF, Destination, Format
 from plindro.core.files.gltf.writer import write_glb, write_gltf
 from plindro.core.files.obj.writer import write_obj
 from plindro.core.files.ply.writer import write_ply
 from plindro.core.files.stl.writer import write_stl
 from plindro.core.files.usd.writer import write_usd
-from plindro.core.findings import Finding, Severity
 from plindro.core.polygons import with_whole_polygons
 from plindro.core.prop import Prop
 from plindro.core.shipping.destined import destined, form_of
-
-_OF_PROXIES = frozenset({"uvs-partly-missing"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,31 +65,3 @@ def _with_polygons(prop: Prop, destination: Destination) -> Prop:
         return prop
     first, *others = prop.levels
     return replace(prop, levels=(replace(first, mesh=with_whole_polygons(first.mesh, prop.polygons)), *others))
-
-
-def reread(prop: Prop, files: tuple[ShippedFile, ...], destination: Destination) -> list[Finding]:
-    """Read written OBJ, PLY, STL or USD back and say where it does not hold what was written."""
-    others = {file.path: file.data for file in files}
-    mains = [file for file in files if file.path.endswith(ENDINGS[destination.format][0])]
-    owners = [level.mesh.n_triangles for level in _with_polygons(prop, destination).levels]
-    shapes = [len(proxy.mesh.triangles) for proxy in prop.proxies]
-    if destination.format in ONE_LEVEL:
-        wanted = owners + shapes
-    else:
-        # OBJ has no word for what is not drawn: proxies come back as objects without UVs.
-        wanted = [sum(owners) + (sum(shapes) if destination.format == "obj" else 0)]
-    findings = []
-    for main, number in zip(mains, wanted, strict=True):
-        findings += _reread(main, others, number, told=_OF_PROXIES if prop.proxies else frozenset())
-    return findings
-
-
-def _reread(main: ShippedFile, files: Mapping[str, bytes], wanted: int, told: frozenset[str]) -> list[Finding]:
-    try:
-        scene = read_scene(main.data, main.path, MemoryFiles(files))
-    except PlindroError as error:
-        return [Finding("written-unreadable", Severity.STOP, f"what was written cannot be read back: {error}")]
-    if scene.mesh.n_triangles != wanted:
-        text = f"{main.path} holds {scene.mesh.n_triangles} triangles where {wanted} were written"
-        return [Finding("written-differs", Severity.STOP, text)]
-    return [f for f in scene.findings if f.severity is not Severity.INFO and f.code not in told]

@@ -1,0 +1,57 @@
+"""Size, axes and pivot, as beside the standing figure: what a wrong unit or axis looks like."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from plindro.core.destinations import METRES, Destination
+from plindro.core.findings import Finding, Severity, length
+from plindro.core.rehearsal.expected import Expected
+from plindro.core.rehearsal.found import F64, Found
+
+_ALIKE = 0.02
+"""Share by which a size may differ from what the manifest says."""
+_SMALLEST, _LARGEST = 1e-3, 1e3
+"""Metres outside of which no prop is believed."""
+_FIGURE = 1.8
+
+
+def check_placing(low: F64, high: F64, found: Found, destination: Destination, expected: Expected) -> Iterator[Finding]:
+    """Findings about the bounds of LOD0 in metres, Y up."""
+    if found.up is not None and found.up != destination.up:
+        text = f"the file says that {found.up.upper()} is up; the destination has {destination.up.upper()} up"
+        yield Finding("up-axis-wrong", Severity.STOP, text)
+    if found.metres is not None and abs(found.metres / METRES[destination.unit] - 1) > 1e-6:
+        text = f"the file says {found.metres:g} m a unit; the destination has {METRES[destination.unit]:g}"
+        yield Finding("unit-wrong", Severity.STOP, text)
+    size = high - low
+    largest = float(size.max())
+    if expected.size is None or not any(expected.size):
+        if not _SMALLEST <= largest <= _LARGEST:
+            text = f"it is {length(largest)} across beside a figure of {_FIGURE} m; look at the unit"
+            yield Finding("size-implausible", Severity.WARNING, text)
+        return
+    wanted = np.array(expected.size)
+    yield from _compare(size, low, wanted, expected)
+
+
+def _compare(size: F64, low: F64, wanted: F64, expected: Expected) -> Iterator[Finding]:
+    slack = _ALIKE * float(wanted.max())
+    if np.allclose(size, wanted, atol=slack):
+        moved = np.array(expected.lowest) - low
+        if np.abs(moved).max() > slack:
+            text = f"its pivot lies {length(float(np.linalg.norm(moved)))} from where the manifest has it"
+            yield Finding("pivot-moved", Severity.STOP, text)
+        return
+    if np.allclose(size[[0, 2, 1]], wanted, atol=slack):
+        text = "it lies on its side: height and depth are exchanged, as where a file with Z up is read with Y up"
+        yield Finding("axes-exchanged", Severity.STOP, text)
+        return
+    ratio = float(size.max() / wanted.max())
+    if np.allclose(size / ratio, wanted, atol=slack):
+        now, told = (length(float(sides.max())) for sides in (size, wanted))
+        text = f"it is {ratio:.4g} times as large as the manifest says, {now} and not {told}; look at the unit"
+        yield Finding("size-wrong", Severity.STOP, text)
+        return
+    shown, told = (" x ".join(length(float(v)) for v in sides) for sides in (size, wanted))
+    yield Finding("size-wrong", Severity.STOP, f"it is {shown}; the manifest says {told}")

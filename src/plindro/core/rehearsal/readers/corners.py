@@ -1,0 +1,24 @@
+"""Engine vertices of formats that keep places, UVs and normals by corner."""
+
+import numpy as np
+
+from plindro.core.rehearsal.axes import Axes
+from plindro.core.rehearsal.found import F64, Primitive
+
+
+def primitive_of(
+    points: F64, normals: F64 | None, uvs: dict[int, F64], axes: Axes, material: int | None = None
+) -> Primitive:
+    """Triangles from their corners in turns, (3 T, 3) points and as many normals and UVs; corners that are alike in all
+    are one vertex, as an engine counts them."""
+    columns = [points, *([] if normals is None else [normals]), *uvs.values()]
+    rows = np.ascontiguousarray(np.concatenate(columns, axis=1)) + 0.0
+    keys = rows.view(np.dtype((np.void, rows.dtype.itemsize * rows.shape[1]))).reshape(-1)
+    _, first, number = np.unique(keys, return_index=True, return_inverse=True)
+    return Primitive(
+        positions=points[first],
+        triangles=axes.triangles(number.reshape(-1, 3)),
+        normals=None if normals is None else normals[first],
+        uvs={channel: uv[first] for channel, uv in uvs.items()},
+        material=material,
+    )

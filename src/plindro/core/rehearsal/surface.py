@@ -1,0 +1,204 @@
+"""Surfaces as they are drawn with back faces culled: finite places, areas, normals, winding, tangents."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from plindro.core.findings import Finding, Places, Severity, counted
+from plindro.core.rehearsal.chain import ChainLevel
+from plindro.core.rehearsal.drawn import Drawn
+from plindro.core.rehearsal.found import F64, I64, FoundMaterial, Primitive
+
+UNIT_TOLERANCE = 2e-3
+OPPOSED_SHARE = 0.02
+"""More than this share of triangles that face against their normals is a fault, not a fold."""
+_WRONG_HAND = 0.25
+"""More than this share of triangles with tangents of the other hand is no seam any more."""
+_ACROSS = 0.5
+"""More than this share of triangles whose tangents do not lie along U is no smoothing any more."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What a level has to have."""
+
+    normals: bool
+    uvs: bool
+    materials: bool
+
+
+def check_surface(level: ChainLevel, drawn: Drawn, index: int, wanted: Wanted) -> Iterator[Finding]:
+    """What is wrong with the places, UVs and normals of a level."""
+
+    def say(code: str, severity: Severity, text: str, count: int = 1, places: Places | None = None) -> Finding:
+        return Finding(code, severity, f"{level.name}: {text}", count, index, places=places)
+
+    if level.is_placed:
+        yield say("transform-unapplied", Severity.STOP, "its node moves, turns or scales it; bake it into the vertices")
+    if any(primitive.beyond for primitive in level.primitives):
+        yield say("index-out-of-range", Severity.STOP, "an index names a vertex that is not there")
+    if any(primitive.restarts for primitive in level.primitives):
+        text = "it uses the largest index, which starts a new strip in many engines; give the vertex another number"
+        yield say("index-restarts", Severity.WARNING, text)
+    if not len(drawn.triangles):
+        yield say("level-empty", Severity.STOP, "has no triangles", 0)
+        return
+    bad = int((~np.isfinite(drawn.positions).all(axis=1)).sum())
+    if bad:
+        yield say(
+            "non-finite-positions",
+            Severity.STOP,
+            f"{counted(bad, 'vertex', 'vertices')} without a finite position",
+            bad,
+        )
+    if wanted.materials and any(primitive.material is None for primitive in level.primitives):
+        yield say("material-missing", Severity.WARNING, "a primitive has no material")
+    if wanted.uvs and not drawn.uvs:
+        yield say("uvs-missing", Severity.WARNING, "has no UVs; some engines refuse it")
+    for channel, uv in drawn.uvs.items():
+        wrong = int((~np.isfinite(uv).all(axis=1)).sum())
+        if wrong:
+            text = f"{counted(wrong, 'vertex', 'vertices')} without a finite UV in channel {channel}"
+            yield say("non-finite-uvs", Severity.STOP, text, wrong)
+    if drawn.flat.any():
+        number = int(drawn.flat.sum())
+        places = Places.of(drawn.positions[drawn.triangles[drawn.flat]])
+        yield say("zero-area-triangles", Severity.WARNING, counted(number, "zero-area triangle"), number, places)
+    if drawn.normals is None:
+        if wanted.normals:
+            yield say("normals-missing", Severity.STOP, "has no normals")
+    else:
+        yield from _check_normals(level, drawn, drawn.normals, index)
+    if not bad:
+        yield from _check_inside_out(level, drawn, index)
+
+
+def _check_normals(level: ChainLevel, drawn: Drawn, normals: F64, index: int) -> Iterator[Finding]:
+    wrong = ~(np.abs(np.linalg.norm(normals, axis=1) - 1) < UNIT_TOLERANCE)
+    if wrong.any():
+        number = int(wrong.sum())
+        text = f"{level.name}: {counted(number, 'normal')} not of length 1"
+        places = Places.of(drawn.positions[wrong])
+        yield Finding("normals-not-unit", Severity.STOP, text, number, index, places=places)
+    opposed = opposed_triangles(drawn)
+    if opposed.any():
+        number = int(opposed.sum())
+        is_severe = number > max(OPPOSED_SHARE * len(drawn.triangles), 1)
+        text = f"{level.name}: {counted(number, 'triangle')} wound against the normals; the engine does not draw them"
+        places = Places.of(drawn.positions[drawn.triangles[opposed]])
+        severity = Severity.STOP if is_severe else Severity.WARNING
+        yield Finding("winding-against-normals", severity, text, number, index, places=places)
+
+
+def opposed_triangles(drawn: Drawn) -> NDArray[np.bool_]:
+    """(T,) which triangles are seen from behind where their normals face the eye."""
+    if drawn.normals is None:
+        return np.zeros(len(drawn.triangles), bool)
+    mean = drawn.normals[drawn.triangles].sum(axis=1)
+    with np.errstate(invalid="ignore"):
+        return (np.einsum("ij,ij->i", mean, drawn.cross) < 0) & ~drawn.flat
+
+
+def _check_inside_out(level: ChainLevel, drawn: Drawn, index: int) -> Iterator[Finding]:
+    """Closed shells that enclose less than nothing and lie in no other: they are drawn from within."""
+    turned = _shells_inside_out(drawn.positions, drawn.triangles)
+    if turned.any():
+        number = int(turned.sum())
+        text = f"{level.name}: {counted(number, 'triangle')} of closed shells face inwards; turn their faces"
+        places = Places.of(drawn.positions[drawn.triangles[turned]])
+        is_most = number > len(drawn.triangles) / 2
+        yield Finding("inside-out", Severity.STOP if is_most else Severity.WARNING, text, number, index, places=places)
+
+
+def _shells_inside_out(positions: F64, triangles: I64) -> NDArray[np.bool_]:
+    """(T,) the triangles of those shells."""
+    places, number = np.unique(positions, axis=0, return_inverse=True)
+    corners = number.reshape(-1)[triangles]
+    n = len(places)
+    tails, heads = corners[:, [0, 1, 2]].reshape(-1), corners[:, [1, 2, 0]].reshape(-1)
+    _, of_place = connected_components(coo_array((np.ones(len(tails)), (tails, heads)), shape=(n, n)), directed=False)
+    shell = of_place[corners[:, 0]]
+    n_shells = int(of_place.max()) + 1
+    # Closed and wound one way: every edge is walked as often forth as back.
+    forth, back = tails.astype(np.int64) * n + heads, heads.astype(np.int64) * n + tails
+    keys, inverse = np.unique(np.concatenate([forth, back]), return_inverse=True)
+    balance = np.bincount(inverse[: len(forth)], minlength=len(keys)) - np.bincount(
+        inverse[len(forth) :], minlength=len(keys)
+    )
+    is_open = np.zeros(n_shells, bool)
+    is_open[np.repeat(shell, 3)[balance[inverse[: len(forth)]] != 0]] = True
+    middle = positions.mean(axis=0)
+    a, b, c = (places[corners[:, k]] - middle for k in range(3))
+    volume = np.bincount(shell, np.einsum("ij,ij->i", a, np.cross(b, c)), n_shells)
+    low, high = (np.full((n_shells, 3), side) for side in (np.inf, -np.inf))
+    np.minimum.at(low, of_place, places)
+    np.maximum.at(high, of_place, places)
+    size = np.prod(high - low, axis=1)
+    suspects = np.flatnonzero(~is_open & (volume < -1e-9 * np.maximum(size, 1e-30)))
+    outer = [s for s in suspects if not _lies_within(int(s), low, high)]
+    return np.isin(shell, outer)
+
+
+def _lies_within(shell: int, low: F64, high: F64) -> bool:
+    """Whether the box of a shell lies in another's: then it may be the inner side of a hollow."""
+    holds = (low <= low[shell]).all(axis=1) & (high >= high[shell]).all(axis=1)
+    holds[shell] = False
+    return bool(holds.any())
+
+
+def check_tangents(level: ChainLevel, materials: Sequence[FoundMaterial], index: int) -> Iterator[Finding]:
+    """What is wrong with tangents where a normal map needs them."""
+    wrong = turned = across = total = 0
+    for primitive in level.primitives:
+        if primitive.tangents is None:
+            if _needs_tangents(primitive, materials):
+                text = f"{level.name}: a material has a normal map and its vertices have no tangents"
+                yield Finding("tangents-missing", Severity.INFO, text, level=index)
+            continue
+        tangents = primitive.tangents
+        length = np.linalg.norm(tangents[:, :3], axis=1)
+        wrong += int((~(np.abs(length - 1) < UNIT_TOLERANCE) | (np.abs(tangents[:, 3]) != 1)).sum())
+        hand, along, counts = _against_uvs(primitive)
+        turned, across, total = turned + hand, across + along, total + counts
+    if wrong:
+        text = f"{level.name}: {counted(wrong, 'tangent')} not of length 1 with a sign of 1 or -1"
+        yield Finding("tangents-wrong", Severity.STOP, text, wrong, index)
+    elif turned > _WRONG_HAND * total:
+        text = f"{level.name}: tangents have the wrong hand; bumps of its normal map look like dents along one axis"
+        yield Finding("tangents-wrong-hand", Severity.STOP, text, turned, index)
+    elif across > _ACROSS * total:
+        text = f"{level.name}: tangents do not lie along U of channel 0; its normal map is lit askew"
+        yield Finding("tangents-askew", Severity.STOP, text, across, index)
+
+
+def _needs_tangents(primitive: Primitive, materials: Sequence[FoundMaterial]) -> bool:
+    number = primitive.material
+    return number is not None and number < len(materials) and materials[number].has_normal_map
+
+
+def _against_uvs(primitive: Primitive) -> tuple[int, int, int]:
+    """How many triangles' tangents have the other hand than their UVs, how many lie across U, and of how many."""
+    uv, normals, tangents = primitive.uvs.get(0), primitive.normals, primitive.tangents
+    if uv is None or normals is None or tangents is None or not len(primitive.triangles):
+        return 0, 0, 0
+    a, b, c = primitive.triangles.T
+    du, dv = uv[b] - uv[a], uv[c] - uv[a]
+    e, f = primitive.positions[b] - primitive.positions[a], primitive.positions[c] - primitive.positions[a]
+    area = du[:, 0] * dv[:, 1] - du[:, 1] * dv[:, 0]
+    with np.errstate(invalid="ignore"):
+        along_u = (e * dv[:, 1:] - f * du[:, 1:]) * np.sign(area)[:, None]
+    hand = tangents[:, 3][primitive.triangles]
+    is_plain = (
+        (np.abs(area) > 0)
+        & (np.abs(hand.sum(axis=1)) == 3)
+        & np.isfinite(tangents[primitive.triangles]).all(axis=(1, 2))
+    )
+    mean = tangents[primitive.triangles, :3].sum(axis=1)
+    # V counts down the picture, bitangents point up it: an unmirrored triangle turns clockwise on the sheet.
+    turned = is_plain & (hand[:, 0] * area > 0)
+    askew = is_plain & (np.einsum("ij,ij->i", mean, along_u) <= 0)
+    return int(turned.sum()), int(askew.sum()), int(is_plain.sum())
