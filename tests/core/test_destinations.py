@@ -1,5 +1,6 @@
 """Destinations: names by their templates, and every form read by other libraries and brought back."""
 
+import io
 import json
 from dataclasses import replace
 from pathlib import Path
@@ -14,9 +15,10 @@ from pxr import Usd, UsdGeom
 from pydantic import ValidationError
 
 from plindro.core.destinations import DESTINATIONS, Destination, TextureRules, get_destination
-from plindro.core.files import MemoryFiles
+from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import override
 from plindro.core.lines import get_line
+from plindro.core.measure.occlusion import vertex_occlusion
 from plindro.core.mesh.mesh import Mesh, make_mesh
 from plindro.core.mesh.streams import count_engine_vertices, vertex_stream
 from plindro.core.polygons import triangulate
@@ -26,7 +28,7 @@ from plindro.core.shipping.destined import destined
 from plindro.core.shipping.splitting import split_faces
 from plindro.core.templates import TemplateError, read_template
 from tests.painted import painted_glb
-from tests.shapes import wavy_sheet
+from tests.shapes import cube, wavy_sheet
 
 LINE = override(get_line("standing"), {"levels": {"levels": [{"ratio": 0.5}, {"ratio": 0.2}]}})
 BACK = {
@@ -316,3 +318,76 @@ def test_textures_are_named_by_their_suffix() -> None:
     with pytest.raises(ValidationError, match="no suffix"):
         TextureRules(suffixes={"normal": "a b"})
     assert get_destination("nested-split").textures.suffixes["packed"] == "P"
+
+
+def test_a_folder_a_prop_names_the_shared_textures_from_where_it_lies() -> None:
+    for kind, textures in (("glb", {"output": "dds"}), ("gltf", {"beside": True}), ("obj", {}), ("usd", {})):
+        result = _shipped(_asked(format=kind, folders="prop", textures=textures))
+        assert result.status == "shipped", [f.message for f in result.findings if f.severity == "stop"]
+        paths = [file.path for file in result.files]
+        assert {path.split("/")[0] for path in paths} <= {"painted", "textures"}
+        assert paths[0].startswith("painted/painted.")
+        assert result.seen is not None
+        maps = [row for material in result.seen.materials for row in material.maps]
+        assert maps
+        assert {row.state for row in maps} == {"found"}
+        if kind in ("glb", "gltf"):
+            assert maps[0].path.startswith("../textures/")
+
+
+def test_the_data_file_has_what_the_model_has() -> None:
+    asked = _asked(data_file=True)
+    result = _shipped(asked, collision={"kind": "box"})
+    files = {file.path: file.data for file in result.files}
+    assert set(files) == {"painted.glb", "painted.npz"} == set(asked.files("painted", ()))
+    assert files == {file.path: file.data for file in _shipped(asked, collision={"kind": "box"}).files}
+    with np.load(io.BytesIO(files["painted.npz"]), allow_pickle=False) as data:
+        about = json.loads(str(data["about"]))
+        assert [level["name"] for level in about["levels"]] == [f"painted_LOD{i}" for i in range(3)]
+        assert about["levels"][0]["drawn_from"] == 0.0
+        scene = trimesh.load(trimesh.util.wrap_as_stream(files["painted.glb"]), "glb", process=False)
+        for index in range(3):
+            mesh = scene.geometry[f"painted_LOD{index}"]
+            corners = data[f"lod{index}_positions"][data[f"lod{index}_triangles"]]
+            np.testing.assert_allclose(corners, mesh.vertices[mesh.faces], atol=1e-6)
+            assert {f"lod{index}_{key}" for key in ("normals", "tangents", "uv0", "occlusion")} <= set(data.files)
+        assert data["proxy0_triangles"].shape == (12, 3)
+
+
+def test_occlusion_is_what_an_even_sky_would_give() -> None:
+    floor = [(x, 0.0, z) for x in (-20, 0, 20) for z in (-20, 0, 20)]
+    quads = [(0, 1, 4, 3), (1, 2, 5, 4), (3, 4, 7, 6), (4, 5, 8, 7)]
+
+    def mesh_of(points: list[tuple[float, float, float]], faces: list[tuple[int, ...]]) -> Mesh:
+        made = make_mesh(np.array(points, float), np.arange(0, 4 * len(faces) + 1, 4), np.array(faces).reshape(-1))
+        return triangulate(made).mesh
+
+    plane = mesh_of(floor, quads)
+    assert vertex_occlusion(plane, 100.0).min() == 1.0
+    # A long wall beside the middle takes half of its sky.
+    wall = [(0.5, 0.0, -400.0), (0.5, 0.0, 400.0), (0.5, 400.0, 400.0), (0.5, 400.0, -400.0)]
+    both = mesh_of(floor + wall, [*quads, (9, 10, 11, 12)])
+    seen = vertex_occlusion(both, 1e5)[both.corner_vertex == 4]
+    assert seen == pytest.approx(0.5, abs=0.04)
+    assert vertex_occlusion(both, 0.4)[both.corner_vertex == 4].min() == 1.0, (
+        "what is beyond the reach covers nothing"
+    )
+    box = triangulate(cube()).mesh
+    inward = box.with_corners(
+        np.arange(box.n_corners).reshape(-1, 3)[:, ::-1].reshape(-1), box.face_start, np.arange(12)
+    )
+    assert vertex_occlusion(inward, 10.0).max() < 0.1
+
+
+@pytest.mark.parametrize(("kind", "channel"), [("glb", "rgb"), ("glb", "alpha"), ("ply", "rgb")])
+def test_occlusion_ships_among_the_colours_of_vertices(kind: str, channel: str) -> None:
+    result = _shipped(_asked(format=kind, occlusion=channel))
+    scene = read_scene(result.files[0].data, result.files[0].path, MemoryFiles({}))
+    colors = scene.mesh.colors
+    assert colors is not None
+    own = vertex_occlusion(result.built.prop.levels[0].mesh, 0.5)
+    first = scene.mesh.face_part[scene.mesh.corner_face()] == 0
+    told = colors[first][:, 3 if channel == "alpha" else 0]
+    assert 0.2 < float(np.min(own)) < 0.99
+    np.testing.assert_allclose(np.sort(np.unique(told.round(2))), np.sort(np.unique(own.round(2))), atol=0.021)
+    assert (colors[first][:, 3 if channel == "rgb" else 0] == 1.0).all()

@@ -38,18 +38,25 @@ def _rows(path: Path, destination: str | None) -> Iterator[dict[str, Any]]:
     """What is seen of each prop of a file or a folder, and of the folder as its manifest has it."""
     if not path.exists():
         raise UnreadableFile(f"{path}: does not exist; give a file or a folder")
-    folder = path if path.is_dir() else path.parent
+    folder = path if path.is_dir() else _root_of(path.absolute())
     files = DiskFiles(folder)
-    mains = meshes_in(files) if path.is_dir() else [path.name]
+    mains = meshes_in(files) if path.is_dir() else [path.absolute().relative_to(folder).as_posix()]
     if not mains:
         raise UnreadableFile(f"{path}: holds no file with meshes to check; give GLB, glTF, OBJ, PLY, STL or USD")
     manifest = read_manifest(files)
     profile = _profile(destination, manifest)
     for prop in props_in(mains, profile):
-        yield _row(prop, files, profile, manifest)
+        yield {"path": str(path / prop[0] if path.is_dir() else path), **_row(prop, files, profile, manifest)}
     if manifest is not None and path.is_dir():
         found = [finding.as_dict() for finding in check_files(files, manifest)]
         yield {"path": str(folder / MANIFEST), "prop": None, "levels": [], "findings": found}
+
+
+def _root_of(file: Path) -> Path:
+    """The folder that a file's names are told from: its own, or the one above where it shares textures with others."""
+    if (file.parent / MANIFEST).is_file():
+        return file.parent
+    return file.parent.parent
 
 
 def _profile(name: str | None, manifest: Mapping[str, Any] | None) -> Destination:
@@ -65,21 +72,20 @@ def _profile(name: str | None, manifest: Mapping[str, Any] | None) -> Destinatio
 def _row(
     mains: tuple[str, ...], files: DiskFiles, profile: Destination, manifest: Mapping[str, Any] | None
 ) -> dict[str, Any]:
-    shown = str(files.folder / mains[0])
     try:
-        done = rehearse(mains, files, profile, expected_of(mains[0], manifest))
+        done = rehearse(mains, files, profile, expected_of(mains[0], manifest, profile))
     except PlindroError as error:
-        return {"path": shown, "prop": None, "levels": [], "error": str(error), "findings": []}
+        return {"prop": None, "levels": [], "error": str(error), "findings": []}
     except OSError as error:
-        message = f"{error.filename or shown}: cannot be read ({error.strerror}); look at its rights"
-        return {"path": shown, "prop": None, "levels": [], "error": message, "findings": []}
+        message = f"{error.filename or mains[0]}: cannot be read ({error.strerror}); look at its rights"
+        return {"prop": None, "levels": [], "error": message, "findings": []}
     seen = done.seen.model_dump(mode="json")
     levels = [
         {"index": index, **{key: level[key] for key in ("name", "triangles", "vertices")}}
         for index, level in enumerate(seen["levels"])
     ]
     findings = [finding.as_dict() for finding in done.findings]
-    return {"path": shown, "prop": seen["prop"], "levels": levels, "seen": seen, "findings": findings}
+    return {"prop": seen["prop"], "levels": levels, "seen": seen, "findings": findings}
 
 
 def _print(row: dict[str, Any]) -> None:

@@ -11,6 +11,7 @@ from plindro.core.templates import Template, checked_template, read_template
 Format = Literal["glb", "gltf", "obj", "ply", "stl", "usd", "usda", "usdz"]
 Unit = Literal["m", "dm", "cm", "mm", "in", "ft"]
 METRES: dict[Unit, float] = {"m": 1.0, "dm": 0.1, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
+DATA_ENDING = ".npz"
 ONE_LEVEL: frozenset[Format] = frozenset({"ply", "stl"})
 """Formats that hold one mesh, so that each level is a file."""
 GLTF: frozenset[Format] = frozenset({"glb", "gltf"})
@@ -71,6 +72,19 @@ class Destination(StationSettings):
         "siblings", description="levels below one root node, or below the first level; of glTF"
     )
 
+    folders: Literal["one", "prop"] = Field(
+        "one", description="files of all props in one folder, or a folder a prop; shared textures lie in theirs"
+    )
+    data_file: bool = Field(
+        False, description="all arrays of a prop beside its file, as .npz for pipelines of your own"
+    )
+    occlusion: Literal["none", "rgb", "alpha"] = Field(
+        "none", description="occlusion by vertex, times the colours of vertices or as their alpha; of glTF, PLY and USD"
+    )
+    occlusion_reach: float = Field(
+        0.5, gt=0.0, le=1000.0, description="what is farther covers nothing", json_schema_extra={"unit": "m"}
+    )
+
     max_engine_vertices: int = Field(65_535, ge=3, description="per mesh, where the engine's indices have 16 bits")
     past_limit: Literal["warn", "split", "stop"] = Field(
         "warn", description="what happens to a level with more vertices: a warning, split into meshes, or held back"
@@ -97,7 +111,7 @@ class Destination(StationSettings):
     def is_as_seen(self) -> bool:
         """Whether its files are laid out as the view draws props: GLB with everything inside, in metres, undivided."""
         is_whole = self.hierarchy == "siblings" and self.past_limit != "split" and not self.textures.beside
-        is_whole &= self.light_map_channel == 1
+        is_whole &= self.light_map_channel == 1 and self.occlusion == "none" and self.folders == "one"
         return self.format == "glb" and is_whole and self.normals and self.scale == 1.0
 
     def level_name(self, prop: str, index: int) -> str:
@@ -167,7 +181,17 @@ class Destination(StationSettings):
     def files(self, prop: str, levels: tuple[str, ...]) -> tuple[str, ...]:
         """The files of a prop besides its images; ``levels`` are the names of its levels."""
         owners = (levels or (self.level_name(prop, 0),)) if self.format in ONE_LEVEL else (prop,)
-        return tuple(self.file_stem(owner) + ending for owner in owners for ending in ENDINGS[self.format])
+        meshes = [self.file_stem(owner) + ending for owner in owners for ending in ENDINGS[self.format]]
+        data = [self.file_stem(prop) + DATA_ENDING] if self.data_file else []
+        return tuple(self.own_path(prop, path) for path in (*meshes, *data))
+
+    def own_path(self, prop: str, path: str) -> str:
+        """Where a prop's own file lies below the folder that is shipped to."""
+        return f"{prop}/{path}" if self.folders == "prop" else path
+
+    def is_shared(self, path: str) -> bool:
+        """Whether a file lies in the folder of textures, which any prop may use."""
+        return bool(self.textures.folder) and path.startswith(f"{self.textures.folder}/")
 
     def _template(self, field: str) -> Template:
         return read_template(getattr(self, field), *_TEMPLATES[field])
@@ -198,6 +222,16 @@ class Destination(StationSettings):
         given = cls.model_fields[info.field_name or ""].default
         if value in ("split", "nested", "32") and info.data.get("format") not in GLTF:
             raise ValueError(f"only glTF has '{value}'; choose '{given}', or the format glb or gltf")
+        return value
+
+    @field_validator("occlusion")
+    @classmethod
+    def _has_colors(cls, value: str, info: ValidationInfo) -> str:
+        kind = info.data.get("format")
+        if value != "none" and kind in ("obj", "stl"):
+            raise ValueError("OBJ and STL have no colours of vertices; choose 'none', or glTF, PLY or USD")
+        if value == "alpha" and str(kind).startswith("usd"):
+            raise ValueError("USD has no alpha beside the colours of vertices here; choose 'rgb'")
         return value
 
     @field_validator("max_triangles")

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
+from urllib.parse import quote
 
 
 def _plain_part(node: str, part: str) -> str:
@@ -17,6 +18,7 @@ class FileForm:
     part_name : the name of a part kept apart, from those of its level and its own
     nested : levels lie below the first one; wide : indices have 32 bits always (both of glTF)
     up, metres : the axis that points up and the metres of a unit, where a format says so (USD)
+    to_shared : the way from the file to the folder that shared textures are named from
     clockwise : corners of faces go round the other way, where a format says so (USD)
     """
 
@@ -27,6 +29,11 @@ class FileForm:
     up: Literal["y", "z"] = "y"
     metres: float = 1.0
     clockwise: bool = False
+    to_shared: str = ""
+
+    def way_to(self, path: str) -> str:
+        """The address of an image from where the file lies; those in a folder of their own are shared."""
+        return quote(f"{self.to_shared}{path}" if "/" in path else path)
 
 
 PLAIN_FORM = FileForm()

@@ -45,10 +45,11 @@ def read_manifest(files: Mapping[str, bytes]) -> dict[str, Any] | None:
     return manifest if rows or manifest["props"] is not None else None
 
 
-def expected_of(path: str, manifest: Mapping[str, Any] | None) -> Expected:
-    """What a manifest says of the prop that a file is of."""
+def expected_of(path: str, manifest: Mapping[str, Any] | None, destination: Destination) -> Expected:
+    """What a manifest says of the prop that a file is of; of states it says no bounds."""
+    owner = owner_of_file(path, destination)
     for record in manifest["props"] if manifest else ():
-        if record["files"] and path == record["files"][0]["path"]:
+        if owner == record["name"] and any(path == file["path"] for file in record["files"]):
             return Expected.of(record)
     return Expected()
 

@@ -23,6 +23,7 @@ def form_of(destination: Destination) -> FileForm:
         up=destination.up,
         metres=METRES[destination.unit],
         clockwise=destination.winding == "clockwise",
+        to_shared="../" if destination.folders == "prop" else "",
     )
 
 

@@ -172,7 +172,7 @@ def _written(
     """The files of a prop, and what was seen when they were read back; what that finds is added to ``findings``."""
     whole, split = split_levels(prop, destination, on_step)
     findings += split
-    files = write_prop(whole, destination)
+    files = write_prop(whole, destination, on_step)
     # Of a format's endings the first is that of the files with meshes.
     mains = [file.path for file in files if file.path.endswith(ENDINGS[destination.format][0])]
     rehearsed = rehearse(mains, {file.path: file.data for file in files}, destination, shape_of(whole))

@@ -148,6 +148,47 @@ def sky_shares(
 
 
 @helper
+def _is_open(origin, direction, least, reach, targets, stack):  # type: ignore[no-untyped-def]
+    """Whether a ray meets no triangle between the distances ``least`` and ``reach``."""
+    ray = _towards(origin, direction)
+    tree = targets.tree
+    depth = begin(_enters, ray, tree, stack)
+    while True:
+        leaf, depth = next_leaf(_enters, ray, reach, tree, stack, depth)
+        if leaf < 0:
+            return True
+        first, last = things_of(leaf, tree)
+        for i in range(first, last):
+            distance = _crossing(targets, tree.order[i], origin, direction)
+            if least < distance < reach:
+                return False
+
+
+@kernel
+def _open_shares(origins, normals, directions, least, reach, targets, stack, d, out):  # type: ignore[no-untyped-def]
+    for i in range(len(origins)):
+        n = normals[i]
+        ux, uy, uz, vx, vy, vz = _across(n[0], n[1], n[2])
+        free = 0
+        for j in range(len(directions)):
+            x, y, z = directions[j, 0], directions[j, 1], directions[j, 2]
+            for k, (u, v) in enumerate(((ux, vx), (uy, vy), (uz, vz))):
+                d[k] = x * u + y * v + z * n[k]
+            free += _is_open(origins[i], d, least, reach, targets, stack)
+        out[i] = free / len(directions)
+
+
+def open_shares(origins: F64, normals: F64, directions: F64, least: float, reach: float, targets: Targets) -> F64:
+    """(N,) share of the rays from points that meet nothing between the distances ``least`` and ``reach``.
+
+    ``normals`` (N, 3) are unit vectors, ``directions`` (D, 3) cover a half sphere about +Z.
+    """
+    out = np.empty(len(origins))
+    _open_shares(origins, normals, directions, least, reach, targets, new_stack(), np.empty(3), out)
+    return out
+
+
+@helper
 def _count_crossings(origin, direction, least, targets, owner, stack, counts):  # type: ignore[no-untyped-def]
     """Add to ``counts`` how often the ray crosses triangles of each owner beyond the distance ``least``."""
     ray = _towards(origin, direction)

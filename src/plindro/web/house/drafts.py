@@ -68,7 +68,7 @@ def _named(props: Sequence[Prop], draft: Any, destination: Destination) -> list[
     names = {prop.pk: ship_names(prop, destination, _line(prop, draft)) for prop in props}
     files = {prop.name: files_of_names(names[prop.pk]) for prop in props}
     owners = owners_of(files.items())
-    shipped = last_files(destination.name)
+    shipped = last_files(destination)
     rows = []
     for prop in props:
         facts, base = facts_of(prop.built), names[prop.pk][0]

@@ -80,7 +80,7 @@ def archive(request: HttpRequest, shipment_id: int) -> HttpResponseBase:
     return send_file(request, path, name=f"plindro-shipment-{shipment_id}.zip")
 
 
-@router.get("/shipments/items/{item_id}/{name}", operation_id="shipments_file", include_in_schema=False)
+@router.get("/shipments/items/{item_id}/{path:name}", operation_id="shipments_file", include_in_schema=False)
 def file(request: HttpRequest, item_id: int, name: str) -> HttpResponseBase:
     """One shipped file."""
     item = ShipmentItem.objects.select_related("shipment").filter(pk=item_id).first()
@@ -89,4 +89,4 @@ def file(request: HttpRequest, item_id: int, name: str) -> HttpResponseBase:
     path = services.folder_of(item.shipment) / name
     if not path.is_file():
         raise NotFound("this shipped file is gone from the disk; ship again")
-    return send_file(request, path, name=name)
+    return send_file(request, path, name=path.name)

@@ -71,7 +71,7 @@ def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
         promised = {prop.name: ship_names(prop, profile) for prop in props}
     files = {name: files_of_names(names) for name, names in promised.items()}
     owners = owners_of(files.items())
-    shipped = last_files(profile.name, prop_ids)
+    shipped = last_files(profile, prop_ids)
     for prop in props:
         names = promised[prop.name]
         ready = readiness(prop)

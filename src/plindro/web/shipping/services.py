@@ -155,7 +155,7 @@ def keep_item_files(item: ShipmentItem, result: BuildResult | Built) -> Finding 
     others = item.shipment.items.exclude(pk=item.pk).select_related("prop")
     # Textures that several props use are the same file, to the byte.
     shared = {path for other in others for path, digest in _digests_of(other.record) if digests.get(path) == digest}
-    written = owners_of((other.prop.name, _files_of(other.record)) for other in others)
+    written = owners_of((other.prop.name, paths_of(other.record)) for other in others)
     clash = find_clash(item.prop.name, (path for path in digests if path not in shared), written)
     if clash is None:
         for path, digest in digests.items():
@@ -178,7 +178,8 @@ def _digests_of(record: dict[str, Any]) -> list[tuple[str, str]]:
     return [(file["path"], file.get("sha256", "")) for file in record.get("files", [])]
 
 
-def _files_of(record: dict[str, Any]) -> list[str]:
+def paths_of(record: dict[str, Any]) -> list[str]:
+    """The files that a record tells of."""
     return [file["path"] for file in record.get("files", [])]
 
 
@@ -206,7 +207,7 @@ def pack_order(shipment: Shipment) -> PackOrder:
         folder=folder_of(shipment),
         archive=archive_of(shipment),
         manifest=manifest_json(records, shipment.destination),
-        paths=tuple(dict.fromkeys(path for record in records for path in _files_of(record))),
+        paths=tuple(dict.fromkeys(path for record in records for path in paths_of(record))),
     )
 
 

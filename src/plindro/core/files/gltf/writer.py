@@ -236,7 +236,9 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
             image_slot[image.digest] = len(images)
             named = {"name": image.name, "mimeType": image.media_type}
             lies = beside.get(texture.image)
-            images.append(named | ({"uri": quote(lies.path)} if lies else {"bufferView": writer.view(image.data)}))
+            images.append(
+                named | ({"uri": writer.form.way_to(lies.path)} if lies else {"bufferView": writer.view(image.data)})
+            )
         sampler = {"wrapS": texture.wrap[0], "wrapT": texture.wrap[1]}
         for key, value in zip(("magFilter", "minFilter"), texture.filters, strict=True):
             if value is not None:
@@ -249,7 +251,7 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
             row["source"] = image_slot[image.digest]
         if texture.image in dds:
             extensions.add("MSFT_texture_dds")
-            own = {"MSFT_texture_dds": {"source": once(images, _dds_image(dds[texture.image]))}}
+            own = {"MSFT_texture_dds": {"source": once(images, _dds_image(dds[texture.image], writer.form))}}
             row["extensions"] = row.get("extensions", {}) | own
         info: dict[str, Any] = {"index": once(textures, row)}
         if texture.channel:
@@ -305,9 +307,9 @@ def _write_materials(writer: _Writer, prop: Prop, materials: list[Material]) -> 
         document["extensionsRequired"] = sorted(required)
 
 
-def _dds_image(file: GpuFile) -> dict[str, Any]:
+def _dds_image(file: GpuFile, form: FileForm) -> dict[str, Any]:
     """An image that lies beside the GLB; viewers that do not know DDS take the plain one."""
-    return {"name": PurePosixPath(file.path).name, "mimeType": "image/vnd-ms.dds", "uri": quote(file.path)}
+    return {"name": PurePosixPath(file.path).name, "mimeType": "image/vnd-ms.dds", "uri": form.way_to(file.path)}
 
 
 def _pack(writer: _Writer) -> bytes:

@@ -1,0 +1,1 @@
+"""All arrays of a prop as .npz, for pipelines that read no model format."""
