@@ -369,9 +369,7 @@ def test_occlusion_is_what_an_even_sky_would_give() -> None:
     both = mesh_of(floor + wall, [*quads, (9, 10, 11, 12)])
     seen = vertex_occlusion(both, 1e5)[both.corner_vertex == 4]
     assert seen == pytest.approx(0.5, abs=0.04)
-    assert vertex_occlusion(both, 0.4)[both.corner_vertex == 4].min() == 1.0, (
-        "what is beyond the reach covers nothing"
-    )
+    assert vertex_occlusion(both, 0.4)[both.corner_vertex == 4].min() == 1.0, "what is beyond the reach covers nothing"
     box = triangulate(cube()).mesh
     inward = box.with_corners(
         np.arange(box.n_corners).reshape(-1, 3)[:, ::-1].reshape(-1), box.face_start, np.arange(12)

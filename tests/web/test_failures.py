@@ -106,7 +106,7 @@ def test_a_build_that_was_called_off_is_no_failure_and_ships_when_it_is_ordered(
     run_jobs()
     row = call("GET", "props")[1][0]
     assert (row["readiness"], row["error"]) == ("cancelled", "")
-    (promised,) = call("POST", "shipments/preview", {"ids": [prop], "destination": "plain"})[1]
+    (promised,) = call("POST", "shipments/preview", {"ids": [prop], "destination": "plain"})[1]["rows"]
     assert (promised["held"], promised["note"]) == (False, "its build was cancelled; it is built for the shipment")
     number = call("POST", "shipments", {"ids": [prop], "destination": "plain"})[1]["id"]
     run_jobs()

@@ -96,6 +96,6 @@ def length(value: float) -> str:
     return f"{value:.3g} m" if value >= 0.1 else f"{1000 * value:.3g} mm"
 
 
-def holds_back(findings: Iterable[Finding]) -> bool:
-    """Whether a finding among these keeps the prop from shipping."""
-    return any(finding.severity is Severity.STOP for finding in findings)
+def holds_back(findings: Iterable[Finding], waived: frozenset[str] = frozenset()) -> bool:
+    """Whether a finding among these keeps the prop from shipping; those of ``waived`` codes do not."""
+    return any(finding.severity is Severity.STOP and finding.code not in waived for finding in findings)

@@ -121,10 +121,11 @@ class BuiltProp:
     prop: Prop
     findings: tuple[Finding, ...]
     facts: Facts
+    waived: frozenset[str] = frozenset()
 
     @property
     def is_held(self) -> bool:
-        return holds_back(self.findings) or not self.prop.levels
+        return holds_back(self.findings, self.waived) or not self.prop.levels
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,7 +158,16 @@ class StationCache:
 class _Run:
     """One prop on its way through the stations of a line."""
 
-    def __init__(self, line: Line, context: Context, report: Report, key: str, cache: StationCache | None) -> None:
+    def __init__(
+        self,
+        line: Line,
+        context: Context,
+        report: Report,
+        key: str,
+        cache: StationCache | None,
+        waived: frozenset[str] = frozenset(),
+    ) -> None:
+        self.waived = waived
         self._line, self._context, self._report = line, context, report
         self._key, self._cache = key, cache
         self._waiting: list[tuple[Station[Any, Any], LaterStep[Any]]] = []
@@ -167,7 +177,7 @@ class _Run:
 
     @property
     def is_stopped(self) -> bool:
-        return bool(self.collected) and (not self.prop.mesh.n_faces or holds_back(self.findings))
+        return bool(self.collected) and (not self.prop.mesh.n_faces or holds_back(self.findings, self.waived))
 
     def take(self, station: Station[Any, Any], start: float, end: float) -> None:
         """Run one station, or take what it gave for the same input and settings; then what waited for it."""
@@ -219,16 +229,17 @@ def run_line(
     side_files: SideFiles | None = None,
     beside: Prop | None = None,
     textures: TextureCache | None = None,
+    waived: frozenset[str] = frozenset(),
 ) -> BuiltProp:
     """Take a source through the line.
 
     A source that cannot be worked on (nothing chosen, positions that are not finite) comes back held, with no levels.
     ``source_digest`` names the source's content for ``cache``; ``side_files`` give the levels modelled by hand;
-    with ``beside`` the pivot is where that prop of the same source has it; ``textures`` keeps what was made of images.
-    Raises ``Cancelled``.
+    with ``beside`` the pivot is where that prop of the same source has it; ``textures`` keeps what was made of images;
+    findings of ``waived`` codes do not hold it back. Raises ``Cancelled``.
     """
     context = Context(scene, destination, side_files, beside, textures)
-    run = _Run(line, context, report, source_digest or "", cache if source_digest else None)
+    run = _Run(line, context, report, source_digest or "", cache if source_digest else None, waived)
     whole = sum(station.share for station in line.stations)
     done = 0.0
     for station in line.stations:
@@ -239,7 +250,7 @@ def run_line(
         run.finish()
         run.findings += check_prop(run.prop, line.budget, destination)
         report.step(1.0, "done")
-    return BuiltProp(run.prop, tuple(run.findings), run.facts())
+    return BuiltProp(run.prop, tuple(run.findings), run.facts(), waived)
 
 
 def run_until(

@@ -13,6 +13,7 @@ from ninja.errors import ValidationError
 from plindro.core.errors import PlindroError
 from plindro.web.bench.api import router as bench_router
 from plindro.web.catalogue.drafts import Faulty
+from plindro.web.engine.api import router as engine_router
 from plindro.web.errors import UNEXPECTED, NotFound, Stale, storage_words
 from plindro.web.house.api import router as house_router
 from plindro.web.sheets.api import router as sheets_router
@@ -22,7 +23,7 @@ from plindro.web.yard.api import router as yard_router
 
 log = logging.getLogger(__name__)
 api = NinjaAPI(title="Plindro", version="1", docs_url=None)
-for mounted in (yard_router, bench_router, shipping_router, sheets_router, house_router, upkeep_router):
+for mounted in (yard_router, bench_router, shipping_router, sheets_router, house_router, engine_router, upkeep_router):
     api.add_router("", mounted)
 
 

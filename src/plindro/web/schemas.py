@@ -32,3 +32,11 @@ class JobOut(Schema):
     fraction: float
     doing: str
     subject: int | None
+
+
+class WaiverOut(Schema):
+    """That findings of a code do not hold a prop back, who said so, and why."""
+
+    code: str
+    by: str
+    reason: str

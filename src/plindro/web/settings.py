@@ -61,6 +61,7 @@ INSTALLED_APPS = [
     "plindro.web.bench",
     "plindro.web.shipping.apps.ShippingConfig",
     "plindro.web.sheets.apps.SheetsConfig",
+    "plindro.web.engine.apps.EngineConfig",
     "plindro.web.house.apps.HouseConfig",
     "plindro.web.upkeep.apps.UpkeepConfig",
 ]

@@ -168,6 +168,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description The project that watches a folder, and what it notices there.
+         */
+        get: operations["engine_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engine/{project_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Set Up
+         * @description Have it read as another destination, or with other indices.
+         */
+        patch: operations["engine_set_up"];
+        trace?: never;
+    };
+    "/api/engine/{project_id}/assets/{asset_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget
+         * @description Take an asset out of the project.
+         */
+        delete: operations["engine_forget"];
+        options?: never;
+        head?: never;
+        /**
+         * Place
+         * @description Put an asset elsewhere.
+         */
+        patch: operations["engine_place"];
+        trace?: never;
+    };
+    "/api/engine/{project_id}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Import
+         * @description Import what is new or changed.
+         */
+        post: operations["engine_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cancel": {
         parameters: {
             query?: never;
@@ -656,6 +740,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/props/{prop_id}/waivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Waive
+         * @description Have findings of a code hold the prop back no more; somebody answers for that by name.
+         */
+        post: operations["props_waive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/props/{prop_id}/waivers/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Waiver
+         * @description Have findings of a code hold the prop back again.
+         */
+        delete: operations["props_withdraw_waiver"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/selections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Selections
+         * @description Saved selections of props.
+         */
+        get: operations["selections_list"];
+        put?: never;
+        /**
+         * Save Selection
+         * @description Keep props under a name.
+         */
+        post: operations["selections_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/selections/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Selection
+         * @description Forget a selection.
+         */
+        delete: operations["selections_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets": {
         parameters: {
             query?: never;
@@ -731,9 +899,29 @@ export interface paths {
         put?: never;
         /**
          * Order
-         * @description Ship props.
+         * @description Ship props, and deliver them where a folder is given.
          */
         post: operations["shipments_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shipments/items/{item_id}/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rehearsal
+         * @description What a receiving engine sees of an item's files.
+         */
+        get: operations["shipments_rehearsal"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -800,6 +988,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shipments/{shipment_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description A shipment beside another, or the one before it.
+         */
+        get: operations["shipments_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shipments/{shipment_id}/deliver": {
         parameters: {
             query?: never;
@@ -834,6 +1042,66 @@ export interface paths {
         get: operations["shipments_plan_delivery"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shipments/{shipment_id}/repeat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Repeat
+         * @description Ship the same props again, as they are decided now.
+         */
+        post: operations["shipments_repeat"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shipments/{shipment_id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retry
+         * @description Build again what failed, was called off or held back.
+         */
+        post: operations["shipments_retry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shipments/{shipment_id}/roll-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Roll Back
+         * @description Bring the folder back to the shipment that was delivered before this one, which is the answer.
+         */
+        post: operations["shipments_roll_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -944,6 +1212,37 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AssetOut
+         * @description An imported prop and how its file stands now; ``model`` is the address of its GLB or glTF, which the walk draws;
+         *     other formats are read and not drawn. ``distances`` are metres from which its levels are drawn.
+         */
+        AssetOut: {
+            /**
+             * Change
+             * @enum {string}
+             */
+            change: "changed" | "vanished" | "same";
+            /** Distances */
+            distances: number[];
+            /** Error */
+            error: string;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Id */
+            id: number;
+            /** Model */
+            model: string | null;
+            /** Path */
+            path: string;
+            seen: components["schemas"]["SeenProp"] | null;
+            /** Turn */
+            turn: number;
+            /** X */
+            x: number;
+            /** Z */
+            z: number;
+        };
         /**
          * BoardChanges
          * @description The board's props in their order, and the rows that changed.
@@ -1329,6 +1628,58 @@ export interface components {
             pieces: number;
         };
         /**
+         * ComparedOut
+         * @description A shipment beside another: the props that differ, and how many do not. ``other`` is None where there is none.
+         */
+        ComparedOut: {
+            /** Other */
+            other: number | null;
+            /** Props */
+            props: components["schemas"]["ComparedProp"][];
+            /** Same */
+            same: number;
+        };
+        /**
+         * ComparedProp
+         * @description A prop in two shipments, with the findings that only one of them has.
+         */
+        ComparedProp: {
+            after: components["schemas"]["ComparedSide"] | null;
+            /** Appeared */
+            appeared: string[];
+            before: components["schemas"]["ComparedSide"] | null;
+            /**
+             * Change
+             * @enum {string}
+             */
+            change: "same" | "changed" | "added" | "gone";
+            /** Gone */
+            gone: string[];
+            /** Name */
+            name: string;
+            /** Prop */
+            prop: number;
+        };
+        /**
+         * ComparedSide
+         * @description A prop in one of two shipments: the triangles of its levels, the bytes of its files.
+         */
+        ComparedSide: {
+            /** Bytes */
+            bytes: number;
+            /** Files */
+            files: string[];
+            /** Picture */
+            picture: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "shipped" | "held" | "failed" | "cancelled";
+            /** Triangles */
+            triangles: number[];
+        };
+        /**
          * CostSample
          * @description The engine vertices that a threshold in degrees would give.
          */
@@ -1405,10 +1756,20 @@ export interface components {
              */
             made: number;
             /**
+             * Removed
+             * @default 0
+             */
+            removed: number;
+            /**
              * Replaced
              * @default 0
              */
             replaced: number;
+            /**
+             * Rolls Back
+             * @default false
+             */
+            rolls_back: boolean;
             /**
              * Same
              * @default 0
@@ -1418,7 +1779,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "running" | "done" | "failed";
+            state: "waiting" | "running" | "done" | "failed";
         };
         /**
          * DenseSource
@@ -1525,6 +1886,41 @@ export interface components {
             whole: number;
             /** Whole Broken */
             whole_broken: number;
+        };
+        /** EngineIn */
+        EngineIn: {
+            /** Destination */
+            destination: string;
+            /** Indices */
+            indices: number;
+        };
+        /**
+         * EngineOut
+         * @description A project of the simulated engine; ``noticed`` are files that are new.
+         */
+        EngineOut: {
+            /** Assets */
+            assets: components["schemas"]["AssetOut"][];
+            /** Destination */
+            destination: string;
+            /** Error */
+            error: string;
+            /** Folder */
+            folder: string;
+            /** Id */
+            id: number;
+            /** Imports */
+            imports: number;
+            /** Indices */
+            indices: number;
+            /** Is Importing */
+            is_importing: boolean;
+            /** Noticed */
+            noticed: string[];
+            /** Root */
+            root: string;
+            /** Vertex Limit */
+            vertex_limit: number;
         };
         /**
          * EntryOut
@@ -1744,10 +2140,14 @@ export interface components {
             findings: components["schemas"]["FindingOut"][];
             /** Id */
             id: number;
+            /** Is Seen */
+            is_seen: boolean;
             /** Levels */
             levels: components["schemas"]["ShippedLevelOut"][];
             /** Name */
             name: string;
+            /** Picture */
+            picture: string | null;
             /** Prop */
             prop: number;
             /** Prop Name */
@@ -1759,6 +2159,8 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "shipped" | "held" | "failed" | "cancelled";
+            /** Waivers */
+            waivers: components["schemas"]["WaiverOut"][];
         };
         /**
          * JobOut
@@ -2763,6 +3165,18 @@ export interface components {
             name: string;
         };
         /**
+         * PlaceIn
+         * @description Metres on the floor, and degrees about the upright.
+         */
+        PlaceIn: {
+            /** Turn */
+            turn: number;
+            /** X */
+            x: number;
+            /** Z */
+            z: number;
+        };
+        /**
          * PlacementFacts
          * @description Lengths in metres, axes as shipped: right-handed, Y up.
          */
@@ -2946,33 +3360,44 @@ export interface components {
             triangles: number;
         };
         /**
+         * PreviewFile
+         * @description A file that a prop would write: its bytes where it is built already, and what becomes of it in the folder;
+         *     unknown: a file is there, and whether it would be another is not known yet.
+         */
+        PreviewFile: {
+            /** Bytes */
+            bytes: number | null;
+            /** Change */
+            change: ("made" | "replaced" | "same" | "foreign" | "unknown") | null;
+            /** Path */
+            path: string;
+        };
+        /**
          * PreviewOut
-         * @description A level as it would ship: its figures and the address of its shape, once it is there; else why it is not.
+         * @description What a shipment would write. ``left`` are files in the folder that its props write no more, ``changed`` those of
+         *     them that somebody has changed since.
          */
         PreviewOut: {
-            /**
-             * Error
-             * @default
-             */
-            error: string;
-            level?: components["schemas"]["LevelFacts"] | null;
-            /** Model */
-            model?: string | null;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "ready" | "working" | "failed";
+            /** Changed */
+            changed: string[];
+            /** Left */
+            left: string[];
+            /** Root */
+            root: string;
+            /** Rows */
+            rows: components["schemas"]["PreviewRow"][];
         };
         /**
          * PreviewRow
-         * @description What one prop would write.
+         * @description What one prop would write, the findings that hold it back, and how it stands to its last shipment.
          */
         PreviewRow: {
             /** Files */
-            files: string[];
+            files: components["schemas"]["PreviewFile"][];
             /** Held */
             held: boolean;
+            /** Is Built */
+            is_built: boolean;
             /** Left */
             left: string[];
             /** Levels */
@@ -2983,6 +3408,13 @@ export interface components {
             note: string;
             /** Prop */
             prop: number;
+            /**
+             * Since
+             * @enum {string}
+             */
+            since: "new" | "changed" | "same" | "failed";
+            /** Stops */
+            stops: components["schemas"]["FindingOut"][];
         };
         /** ProjectIn */
         ProjectIn: {
@@ -3072,6 +3504,8 @@ export interface components {
             version: number;
             /** Vertex Limit */
             vertex_limit: number;
+            /** Waivers */
+            waivers: components["schemas"]["WaiverOut"][];
         };
         /**
          * PropFigures
@@ -3228,6 +3662,27 @@ export interface components {
             name: string;
         };
         /**
+         * RehearsalOut
+         * @description What a receiving engine sees of an item's files.
+         */
+        RehearsalOut: {
+            /** Destination */
+            destination: string;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Item */
+            item: number;
+            /** Name */
+            name: string;
+            /** Prop */
+            prop: number;
+            seen: components["schemas"]["SeenProp"];
+            /** Vertex Limit */
+            vertex_limit: number;
+            /** Wants Light Map */
+            wants_light_map: boolean;
+        };
+        /**
          * ReplaceOut
          * @description Props that have the new source now, and files that were of no use.
          */
@@ -3312,6 +3767,162 @@ export interface components {
             factor: number;
             /** Longest */
             longest: number;
+        };
+        /**
+         * SeenLevel
+         * @description A level that the engine draws. ``number`` is None where its name says none; ``pieces`` are the meshes that the
+         *     engine makes of it past its vertex limit, ``pieces_16`` those past 65 535 vertices.
+         */
+        SeenLevel: {
+            /** Draws */
+            draws: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number | null;
+            /** Parts */
+            parts: string[];
+            /** Pieces */
+            pieces: number;
+            /** Pieces 16 */
+            pieces_16: number;
+            /** Triangles */
+            triangles: number;
+            /** Vertices */
+            vertices: number;
+            /** Wide */
+            wide: boolean | null;
+        };
+        /**
+         * SeenLightMap
+         * @description The UV channel that the engine lights by: ``covered_twice`` is the share of its covered texels that more than one
+         *     triangle covers, ``outside`` the share of its vertices beyond the square.
+         */
+        SeenLightMap: {
+            /** Channel */
+            channel: number;
+            /** Covered Twice */
+            covered_twice: number;
+            /** Outside */
+            outside: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "absent" | "holds" | "overlaps" | "outside";
+        };
+        /**
+         * SeenMap
+         * @description A map of a material, and where its image is.
+         */
+        SeenMap: {
+            /** Format */
+            format: string;
+            /** Height */
+            height: number;
+            /** Levels */
+            levels: number;
+            /** Path */
+            path: string;
+            /** Slot */
+            slot: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "found" | "missing" | "damaged";
+            /** Width */
+            width: number;
+        };
+        /**
+         * SeenMaterial
+         * @description A material, in the file's order, with its maps and the levels that use it.
+         */
+        SeenMaterial: {
+            /** Levels */
+            levels: number[];
+            /** Maps */
+            maps: components["schemas"]["SeenMap"][];
+            /** Name */
+            name: string;
+        };
+        /**
+         * SeenProp
+         * @description A prop as the engine sees it, in metres, Y up, its pivot in the origin. ``tangents``: whether levels with a
+         *     normal map have them.
+         */
+        SeenProp: {
+            /** Drawn From Behind */
+            drawn_from_behind: number;
+            /** Levels */
+            levels: components["schemas"]["SeenLevel"][];
+            light_map: components["schemas"]["SeenLightMap"];
+            /** Lowest */
+            lowest: [
+                number,
+                number,
+                number
+            ];
+            /** Materials */
+            materials: components["schemas"]["SeenMaterial"][];
+            /** Metres */
+            metres: number;
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /** Prop */
+            prop: string;
+            /** Proxies */
+            proxies: components["schemas"]["SeenProxy"][];
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Tangents
+             * @enum {string}
+             */
+            tangents: "there" | "missing" | "not needed";
+            /** Up */
+            up: string;
+            /** Uv Channels */
+            uv_channels: number[];
+        };
+        /**
+         * SeenProxy
+         * @description A collision proxy; ``fault`` is empty where a physics engine takes it.
+         */
+        SeenProxy: {
+            /** Fault */
+            fault: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Triangles */
+            triangles: number;
+        };
+        /** SelectionIn */
+        SelectionIn: {
+            /** Name */
+            name: string;
+            /** Props */
+            props: number[];
+        };
+        /**
+         * SelectionOut
+         * @description Props that are shipped together, by the name that they have as such.
+         */
+        SelectionOut: {
+            /** Name */
+            name: string;
+            /** Props */
+            props: number[];
         };
         /**
          * SettingsIn
@@ -3418,21 +4029,39 @@ export interface components {
              */
             state: "running" | "done" | "failed" | "cancelled";
         };
-        /** ShipmentIn */
+        /**
+         * ShipmentIn
+         * @description Props and a destination; with a ``folder`` it is delivered into that as soon as it is done, and ``removes`` what
+         *     is left behind there.
+         */
         ShipmentIn: {
             /** Destination */
             destination: string;
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
             /** Ids */
             ids: number[];
+            /**
+             * Removes
+             * @default false
+             */
+            removes: boolean;
         };
         /** ShipmentOut */
         ShipmentOut: {
             /** Archive */
             archive: string | null;
+            /** Before */
+            before: number | null;
             /** Bytes */
             bytes: number;
             /** Cancelled */
             cancelled: number;
+            /** Contact Sheet */
+            contact_sheet: string | null;
             /**
              * Created
              * Format: date-time
@@ -3445,12 +4074,20 @@ export interface components {
             error: string;
             /** Failed */
             failed: number;
+            /** Folder */
+            folder: string;
+            /** Goes Back To */
+            goes_back_to: number | null;
             /** Held */
             held: number;
             /** Id */
             id: number;
+            /** Is Packing */
+            is_packing: boolean;
             /** Items */
             items: components["schemas"]["ItemOut"][];
+            /** Report */
+            report: string | null;
             /** Seconds */
             seconds: number | null;
             /** Shipped */
@@ -3476,6 +4113,8 @@ export interface components {
             bytes: number;
             /** Cancelled */
             cancelled: number;
+            /** Contact Sheet */
+            contact_sheet: string | null;
             /**
              * Created
              * Format: date-time
@@ -3487,10 +4126,16 @@ export interface components {
             error: string;
             /** Failed */
             failed: number;
+            /** Folder */
+            folder: string;
             /** Held */
             held: number;
             /** Id */
             id: number;
+            /** Is Packing */
+            is_packing: boolean;
+            /** Report */
+            report: string | null;
             /** Seconds */
             seconds: number | null;
             /** Shipped */
@@ -4485,6 +5130,18 @@ export interface components {
             /** Number */
             number: number;
         };
+        /**
+         * WaiverOut
+         * @description That findings of a code do not hold a prop back, who said so, and why.
+         */
+        WaiverOut: {
+            /** By */
+            by: string;
+            /** Code */
+            code: string;
+            /** Reason */
+            reason: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -4738,6 +5395,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    engine_read: {
+        parameters: {
+            query: {
+                folder: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineOut"];
+                };
+            };
+        };
+    };
+    engine_set_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EngineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineOut"];
+                };
+            };
+        };
+    };
+    engine_forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                asset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineOut"];
+                };
+            };
+        };
+    };
+    engine_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                asset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineOut"];
+                };
+            };
+        };
+    };
+    engine_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineOut"];
                 };
             };
         };
@@ -5423,6 +6200,121 @@ export interface operations {
             };
         };
     };
+    props_waive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                prop_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaiverOut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PropDetail"];
+                };
+            };
+        };
+    };
+    props_withdraw_waiver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                prop_id: number;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PropDetail"];
+                };
+            };
+        };
+    };
+    selections_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SelectionOut"][];
+                };
+            };
+        };
+    };
+    selections_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SelectionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SelectionOut"][];
+                };
+            };
+        };
+    };
+    selections_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SelectionOut"][];
+                };
+            };
+        };
+    };
     sheets_order: {
         parameters: {
             query?: never;
@@ -5535,6 +6427,28 @@ export interface operations {
             };
         };
     };
+    shipments_rehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+        };
+    };
     shipments_preview: {
         parameters: {
             query?: never;
@@ -5554,7 +6468,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PreviewRow"][];
+                    "application/json": components["schemas"]["PreviewOut"];
                 };
             };
         };
@@ -5599,6 +6513,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShipmentOut"];
+                };
+            };
+        };
+    };
+    shipments_compare: {
+        parameters: {
+            query?: {
+                other?: number | null;
+            };
+            header?: never;
+            path: {
+                shipment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedOut"];
                 };
             };
         };
@@ -5649,6 +6587,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+        };
+    };
+    shipments_repeat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shipment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShipmentOut"];
+                };
+            };
+        };
+    };
+    shipments_retry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shipment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShipmentOut"];
+                };
+            };
+        };
+    };
+    shipments_roll_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shipment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShipmentOut"];
                 };
             };
         };

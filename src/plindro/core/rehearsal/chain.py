@@ -128,7 +128,7 @@ def _sorted_out(
     """Levels, their parts and proxies among the candidates; where formats are ``is_flat``, parts lie beside levels."""
     names = {node.name for node, _ in candidates}
     for node, pieces in candidates:
-        if not node.primitives and not pieces and destination.hierarchy != "nested":
+        if not node.primitives and not pieces:
             continue
         number = destination.proxy_number(chain.prop, node.name)
         if number is not None:

@@ -10,9 +10,15 @@ class DiskFiles(Mapping[str, bytes]):
     def __init__(self, folder: Path) -> None:
         self.folder = folder
 
-    def __getitem__(self, path: str) -> bytes:
+    def path_of(self, path: str) -> Path | None:
+        """Where a file lies; None where there is none below the folder."""
         lies = self.folder / path
-        if not lies.is_file() or not lies.resolve().is_relative_to(self.folder.resolve()):
+        is_here = lies.is_file() and lies.resolve().is_relative_to(self.folder.resolve())
+        return lies if is_here and not any(part.startswith(".") for part in Path(path).parts) else None
+
+    def __getitem__(self, path: str) -> bytes:
+        lies = self.path_of(path)
+        if lies is None:
             raise KeyError(path)
         return lies.read_bytes()
 

@@ -11,6 +11,7 @@ from plindro.core.stations.collision import COLLISION
 from plindro.core.stations.levels import LEVELS, ChainFacts, StateFacts
 from plindro.core.stations.naming import NAMING
 from plindro.core.stations.textures import TEXTURES
+from plindro.core.waivers import applied
 
 LEVEL_KEYS = frozenset({
     "index", "name", "triangles", "vertices", "materials", "bytes", "screen_size", "distance", "proposed", "deviation",
@@ -35,6 +36,7 @@ def prop_record(result: PrepareResult, source: str, *, folder: str = "") -> dict
         **({"states": [_state(state) for state in chain.states]} if chain is not None and chain.states else {}),
         **({"rehearsal": result.seen.model_dump(mode="json")} if result.seen else {}),
         "findings": [finding.as_dict() for finding in result.findings],
+        **({"waivers": waivers} if (waivers := applied(result.waivers, result.findings)) else {}),
         "seconds": round(result.seconds, 3),
     }
 

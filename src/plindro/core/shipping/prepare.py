@@ -22,6 +22,7 @@ from plindro.core.shipping.states import StateBuilt, base_line, fallen_back, sta
 from plindro.core.shipping.writing import ShippedFile, write_prop
 from plindro.core.stations.levels import LEVELS
 from plindro.core.textures.kept import TextureCache
+from plindro.core.waivers import Waiver, codes_of
 
 ROOM_VERSIONS = {"reading": 2, "checks": 1, "writing": 1, "rehearsal": 2, "viewing": 2}
 """Raised, as a station's version, whenever what is done outside the stations gives another result."""
@@ -41,7 +42,8 @@ _SAME_FAULT = {
 class PrepareResult:
     """What became of one source. ``files`` is empty where a finding holds the prop back; ``states`` are those besides
     its base, ``scene`` the source as it was read; ``is_as_seen``: its file is laid out as the view draws it; ``seen``
-    is what the rehearsal saw of the base, ``shape`` what it should have."""
+    is what the rehearsal saw of the base, ``shape`` what it should have,
+    ``waivers`` what was not to hold it back."""
 
     scene: Scene
     name: str
@@ -55,6 +57,7 @@ class PrepareResult:
     is_as_seen: bool = True
     seen: SeenProp | None = None
     shape: Expected | None = None
+    waivers: tuple[Waiver, ...] = ()
 
 
 def prepare(
@@ -67,11 +70,12 @@ def prepare(
     *,
     cache: StationCache | None = None,
     textures: TextureCache | None = None,
+    waivers: tuple[Waiver, ...] = (),
 ) -> PrepareResult:
     """Take one source through the line and write it for the destination; the bytes are read back before they count.
 
-    ``textures`` keeps what was made of images. Raises ``UnreadableFile`` for a source that cannot be read, and
-    ``Cancelled``.
+    ``textures`` keeps what was made of images; findings of ``waivers`` do not hold it back. Raises ``UnreadableFile``
+    for a source that cannot be read, and ``Cancelled``.
     """
     report = report or Report()
     started = time.perf_counter()
@@ -87,6 +91,7 @@ def prepare(
         cache=cache,
         side_files=side_files,
         textures=textures,
+        waivers=waivers,
     )
     return replace(result, seconds=time.perf_counter() - started)
 
@@ -101,6 +106,7 @@ def prepare_scene(
     cache: StationCache | None = None,
     side_files: SideFiles | None = None,
     textures: TextureCache | None = None,
+    waivers: tuple[Waiver, ...] = (),
 ) -> PrepareResult:
     """As ``prepare`` for a source that was read: one of the props that it gives, as the line's Source station says."""
     report = report or Report()
@@ -112,7 +118,7 @@ def prepare_scene(
         span = report.span(number * share, (number + 1) * share)
         return run_line(
             scene, own, destination, span, source_digest=source_digest, cache=cache, side_files=side_files,
-            beside=beside, textures=textures,
+            beside=beside, textures=textures, waived=codes_of(waivers),
         )  # fmt: skip
 
     built = run(base_line(line), 0, None)
@@ -143,7 +149,8 @@ def prepare_scene(
         states_built = [whole.facts() for whole in whole_states]
         facts = facts.with_facts(LEVELS, chain.model_copy(update={"states": states_built}))
     report.step(0.98, "rehearsed")
-    status: Literal["shipped", "held"] = "held" if built.is_held or holds_back(findings) else "shipped"
+    is_held = built.is_held or holds_back(findings, codes_of(waivers))
+    status: Literal["shipped", "held"] = "held" if is_held else "shipped"
     report.step(1.0, "done")
     return PrepareResult(
         scene=scene,
@@ -158,6 +165,7 @@ def prepare_scene(
         is_as_seen=destination.is_as_seen,
         seen=seen,
         shape=shape_of(built.prop) if seen else None,
+        waivers=waivers,
     )
 
 

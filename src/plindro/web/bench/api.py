@@ -16,6 +16,8 @@ from plindro.web.bench.schemas import (
     SettingsIn,
     StaleOut,
 )
+from plindro.web.schemas import WaiverOut
+from plindro.web.yard import waivers
 from plindro.web.yard.api import sorted_files
 from plindro.web.yard.schemas import PropIds, RefusedFile
 
@@ -104,6 +106,18 @@ def preview(request: HttpRequest, prop_id: int, triangles: int) -> PreviewOut:
 def draft_heights(request: HttpRequest, prop_id: int, image: str, draft: Query[HeightsIn]) -> HttpResponse:
     """The normals that a height map would give, as PNG, while its shares are being set."""
     return HttpResponse(heights.drafted_normals(prop_id, image, draft.strength, draft.shares), content_type="image/png")
+
+
+@router.post("/props/{prop_id}/waivers", operation_id="props_waive", response=PropDetail)
+def waive(request: HttpRequest, prop_id: int, body: WaiverOut) -> PropDetail:
+    """Have findings of a code hold the prop back no more; somebody answers for that by name."""
+    return queries.detail(waivers.waive(prop_id, body.code, body.by, body.reason).pk, author_of(request))
+
+
+@router.delete("/props/{prop_id}/waivers/{code}", operation_id="props_withdraw_waiver", response=PropDetail)
+def withdraw_waiver(request: HttpRequest, prop_id: int, code: str) -> PropDetail:
+    """Have findings of a code hold the prop back again."""
+    return queries.detail(waivers.withdraw(prop_id, code).pk, author_of(request))
 
 
 @router.post("/props/{prop_id}/undo", operation_id="props_undo", response=PropDetail)

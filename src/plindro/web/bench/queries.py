@@ -13,9 +13,10 @@ from plindro.web.bench.schemas import Company, NamesOut, PeerOut, PropDetail, St
 from plindro.web.bench.services import next_steps
 from plindro.web.catalogue.entries import destination_named
 from plindro.web.errors import NotFound
+from plindro.web.schemas import WaiverOut
 from plindro.web.shipping.services import ship_names
 from plindro.web.yard import queries
-from plindro.web.yard.building import address_of, facts_of, files_of, fitting_line, source_model
+from plindro.web.yard.building import address_of, facts_of, files_of, fitting_line, source_model, waivers_of
 from plindro.web.yard.models import Prop
 from plindro.web.yard.queries import readiness
 from plindro.web.yard.services import NOT_THERE, find_prop
@@ -92,6 +93,7 @@ def _detail(prop: Prop, company: Company) -> PropDetail:
         states=_states(chain, files),
         facts=_without_lists(facts),
         findings=built.findings if built else [],
+        waivers=[WaiverOut(code=w.code, by=w.by, reason=w.reason) for w in waivers_of(prop)],
         settings=StationsSettings.model_construct(**{s.name: line.of(s) for s in STATIONS}),
         names=[
             NamesOut(root=n.root, files=list(n.files), levels=list(n.levels)) for n in ship_names(prop, destination)

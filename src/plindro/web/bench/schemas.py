@@ -9,7 +9,7 @@ from plindro.core.line import StationsFacts, StationsSettings
 from plindro.core.stations.levels import LevelFacts, StateFacts
 from plindro.core.stations.source import PartFact
 from plindro.core.textures.rules import BANDS
-from plindro.web.schemas import FindingOut
+from plindro.web.schemas import FindingOut, WaiverOut
 from plindro.web.yard.schemas import Readiness, RefusedFile
 
 
@@ -113,6 +113,7 @@ class PropDetail(Company):
     levels: list[LevelFacts]
     states: list[StateOut]
     findings: list[FindingOut]
+    waivers: list[WaiverOut]
     settings: StationsSettings  # type: ignore[valid-type]
     overridden: dict[str, list[str]]
     names: list[NamesOut]

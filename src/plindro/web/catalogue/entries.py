@@ -84,22 +84,23 @@ def _read(kind: Kind) -> dict[str, Entry]:
     return found
 
 
-def _named(kind: Kind, name: str) -> Any:
+def entry_named(kind: Kind, name: str) -> Entry:
+    """A line or a destination with its version; raises ``InvalidSettings``."""
     known = entries(kind)
     if name not in known:
         raise InvalidSettings(f"there is no {kind} '{name}'; give one of {', '.join(known)}")
-    return known[name].value
+    return known[name]
 
 
 def line_named(name: str) -> Line:
     """A line as it stands; raises ``InvalidSettings``."""
-    line: Line = _named("line", name)
+    line: Line = entry_named("line", name).value
     return line
 
 
 def destination_named(name: str) -> Destination:
     """A destination as it stands; raises ``InvalidSettings``."""
-    destination: Destination = _named("destination", name)
+    destination: Destination = entry_named("destination", name).value
     return destination
 
 

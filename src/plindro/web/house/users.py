@@ -44,6 +44,7 @@ def overrides_of(prop: Prop, line: Line) -> list[Difference]:
 def mark_stale(line: str | None = None) -> int:
     """Say of the props on a line, or of all, whether what they were built by has changed; returns how many are."""
     props = Prop.objects.filter(is_removed=False, state=Prop.State.BUILT).select_related("built")
+    props = props.prefetch_related("waivers")
     if line is not None:
         props = props.filter(line=line)
     with one_moment():

@@ -1,18 +1,18 @@
-"""The jobs of a shipment: each item as it was ordered, and the archive of them all."""
+"""The jobs of a shipment: each item as it was ordered, the archive of them all, and deliveries."""
 
 from concurrent.futures import Executor, Future
 from typing import Any
 
-from plindro.core.findings import Finding
 from plindro.core.shipping.delivery import Plan
-from plindro.web.shipping import deliveries, services, tasks
+from plindro.web.shipping import deliveries, items, packing, services, tasks
 from plindro.web.shipping.deliveries import DELIVER
 from plindro.web.shipping.models import Shipment, ShipmentItem
-from plindro.web.shipping.services import PACK, SHIP
+from plindro.web.shipping.packing import PACK
+from plindro.web.shipping.services import SHIP
 from plindro.web.work.models import Job
 from plindro.web.work.progress import JobChannel
 from plindro.web.work.registry import Handler, register, settles
-from plindro.web.yard.building import submit_order
+from plindro.web.yard.building import ready_of, submit_order, write_result
 from plindro.web.yard.models import Built
 from plindro.web.yard.tasks import BuildResult
 
@@ -22,15 +22,11 @@ def _item(job: Job) -> ShipmentItem:
 
 
 def _submit(job: Job, channel: JobChannel, executor: Executor) -> Future[Any]:
-    return submit_order(job, services.build_order(_item(job)), channel, executor)
+    return submit_order(job, items.build_order(_item(job)), channel, executor)
 
 
-def _keep(job: Job, result: BuildResult | Built) -> tuple[BuildResult | Built, Finding | None]:
-    return result, services.keep_item_files(_item(job), result)
-
-
-def _finish(job: Job, kept: tuple[BuildResult | Built, Finding | None]) -> None:
-    services.finish_item(_item(job), job.key, *kept)
+def _finish(job: Job, result: BuildResult | Built) -> None:
+    services.finish_item(_item(job), ready_of(write_result(job.key, result)))
 
 
 def _ended(job: Job) -> None:
@@ -42,15 +38,15 @@ def _shipment(job: Job) -> Shipment:
 
 
 def _submit_packing(job: Job, channel: JobChannel, executor: Executor) -> Future[Any]:
-    return executor.submit(tasks.pack, services.pack_order(_shipment(job)), channel)
+    return executor.submit(tasks.pack, packing.pack_order(_shipment(job)), channel)
 
 
-def _finish_packing(job: Job, packed: None) -> None:
-    services.finish_shipment(_shipment(job))
+def _finish_packing(job: Job, extras: dict[str, str]) -> None:
+    packing.packed(_shipment(job), extras)
 
 
 def _packing_ended(job: Job) -> None:
-    services.packing_ended(_shipment(job), job)
+    packing.packing_ended(_shipment(job), job)
 
 
 def _submit_delivery(job: Job, channel: JobChannel, executor: Executor) -> Future[Any]:
@@ -67,9 +63,11 @@ def _delivery_ended(job: Job) -> None:
 
 def register_jobs() -> None:
     """Tell the queue who ships."""
-    register(SHIP, Handler(_submit, _finish, lambda job: services.source_files(_item(job)).name, _keep, _ended))
-    packing = Handler(_submit_packing, _finish_packing, lambda job: f"shipment {job.about}", ended=_packing_ended)
-    register(PACK, packing)
+    register(SHIP, Handler(_submit, _finish, lambda job: items.source_files(_item(job)).name, ended=_ended))
+    packing_handler = Handler(
+        _submit_packing, _finish_packing, lambda job: f"shipment {job.about}", ended=_packing_ended
+    )
+    register(PACK, packing_handler)
     register(
         DELIVER,
         Handler(_submit_delivery, _finish_delivery, lambda job: f"shipment {job.about}", ended=_delivery_ended),

@@ -7,9 +7,10 @@ from plindro.core.destinations import ENDINGS, Destination
 from plindro.core.errors import InvalidSettings
 from plindro.core.stations.naming import ShippedNames
 from plindro.web.catalogue.entries import destination_named
+from plindro.web.shipping.items import paths_of
 from plindro.web.shipping.models import ShipmentItem
 from plindro.web.shipping.schemas import LeftOut
-from plindro.web.shipping.services import files_of_names, paths_of, ship_names
+from plindro.web.shipping.services import files_of_names, ship_names
 from plindro.web.yard.models import Prop
 
 

@@ -3,20 +3,23 @@
 from collections import Counter
 from typing import Any, cast
 
-from plindro.core.shipping import find_clash, owners_of, totals
-from plindro.web.catalogue.entries import destination_named, one_moment
-from plindro.web.shipping.left_behind import last_files, left_at
+from plindro.core.rehearsal import SeenProp
+from plindro.core.shipping import totals
+from plindro.web.errors import NotFound
+from plindro.web.shipping import comparing, deliveries, items
 from plindro.web.shipping.models import Shipment, ShipmentItem
-from plindro.web.shipping.schemas import DeliveryState, ItemOut, PreviewRow, ShipmentOut, ShipmentRow
-from plindro.web.shipping.services import archive_of, chosen_props, files_of_names, ship_names
-from plindro.web.yard.queries import readiness
+from plindro.web.shipping.packing import PACK, archive_of
+from plindro.web.shipping.report import CONTACT_SHEET, REPORT
+from plindro.web.shipping.schemas import DeliveryState, ItemOut, RehearsalOut, ShipmentOut, ShipmentRow
+from plindro.web.work.services import subjects_at_work
+from plindro.web.yard.building import address_of
 
 
-def _figures(shipment: Shipment, items: list[ShipmentItem]) -> ShipmentRow:
-    states = Counter(item.state for item in items)
-    sums = totals([item.record for item in items if item.record], 0.0)
+def _figures(shipment: Shipment, rows: list[ShipmentItem], packing: set[int]) -> ShipmentRow:
+    states = Counter(item.state for item in rows)
+    sums = totals([item.record for item in rows if item.record], 0.0)
     done = shipment.state != Shipment.State.RUNNING
-    has_archive = done and archive_of(shipment).is_file()
+    has_archive = done and shipment.pk not in packing and archive_of(shipment).is_file()
     return ShipmentRow(
         id=shipment.pk,
         destination=shipment.destination,
@@ -32,18 +35,23 @@ def _figures(shipment: Shipment, items: list[ShipmentItem]) -> ShipmentRow:
         bytes=sums["bytes"],
         triangles=sums["triangles"],
         archive=f"/api/shipments/{shipment.pk}/archive.zip" if has_archive else None,
+        is_packing=shipment.pk in packing,
+        report=f"/api/shipments/{shipment.pk}/beside/{REPORT}" if REPORT in shipment.extras else None,
+        contact_sheet=address_of(shipment.extras.get(CONTACT_SHEET), "png"),
+        folder=shipment.delivery.get("folder", ""),
     )
 
 
 def ledger() -> list[ShipmentRow]:
     """All shipments, the latest first."""
-    return [_figures(s, list(s.items.all())) for s in Shipment.objects.prefetch_related("items")]
+    packing = subjects_at_work(PACK)
+    return [_figures(s, list(s.items.all()), packing) for s in Shipment.objects.prefetch_related("items")]
 
 
 def shipment_detail(shipment: Shipment) -> ShipmentOut:
     """One shipment with its items."""
-    items = list(shipment.items.select_related("prop"))
-    rows = [
+    rows = list(shipment.items.select_related("prop"))
+    told = [
         ItemOut(
             id=item.pk,
             prop=item.prop_id,
@@ -54,44 +62,37 @@ def shipment_detail(shipment: Shipment) -> ShipmentOut:
             files=item.record.get("files", []),
             levels=item.record.get("levels", []),
             findings=item.record.get("findings", []),
+            waivers=item.record.get("waivers", []),
+            picture=address_of(item.picture, "png"),
+            is_seen="rehearsal" in item.record,
             seconds=item.record.get("seconds"),
         )
-        for item in items
+        for item in rows
     ]
-    delivery = DeliveryState.model_validate(shipment.delivery) if shipment.delivery else None
-    return ShipmentOut(**_figures(shipment, items).model_dump(), items=rows, delivery=delivery)
+    back, other = deliveries.delivered_before(shipment), comparing.before(shipment)
+    return ShipmentOut(
+        **_figures(shipment, rows, subjects_at_work(PACK)).model_dump(),
+        items=told,
+        delivery=DeliveryState.model_validate(shipment.delivery) if shipment.delivery else None,
+        before=other.pk if other else None,
+        goes_back_to=back.pk if back else None,
+    )
 
 
-def preview(prop_ids: list[int], destination: str) -> list[PreviewRow]:
-    """The files and level names that a shipment would write."""
-    profile = destination_named(destination)
-    rows = []
-    props = chosen_props(prop_ids)
-    with one_moment():
-        promised = {prop.name: ship_names(prop, profile) for prop in props}
-    files = {name: files_of_names(names) for name, names in promised.items()}
-    owners = owners_of(files.items())
-    shipped = last_files(profile, prop_ids)
-    for prop in props:
-        names = promised[prop.name]
-        ready = readiness(prop)
-        clash = find_clash(prop.name, files[prop.name], owners)
-        notes = {
-            "held": "held back by a finding; nothing will be written",
-            "failed": prop.error or "could not be built",
-            "cancelled": "its build was cancelled; it is built for the shipment",
-            "working": "still being built; it ships when it is done",
-        }
-        held = ready in ("held", "failed") or clash is not None
-        rows.append(
-            PreviewRow(
-                prop=prop.pk,
-                name=names[0].root,
-                files=[] if held else files[prop.name],
-                levels=list(names[0].levels),
-                held=held,
-                note=clash.message if clash else notes.get(ready, ""),
-                left=[] if held else left_at(names, profile, shipped.get(prop.pk, [])),
-            )
-        )
-    return rows
+def rehearsal_of(item_id: int) -> RehearsalOut:
+    """What a receiving engine saw of an item when its files were read back; raises ``NotFound``."""
+    item = ShipmentItem.objects.select_related("shipment").filter(pk=item_id).first()
+    seen = item.record.get("rehearsal") if item else None
+    if item is None or seen is None:
+        raise NotFound("nothing of this prop was read back; ship it again")
+    destination = items.destination_of(item.shipment)
+    return RehearsalOut(
+        item=item.pk,
+        prop=item.prop_id,
+        name=item.name,
+        destination=destination.title,
+        seen=SeenProp.model_validate(seen),
+        findings=[f for f in item.record["findings"] if f["station"] is None],
+        vertex_limit=destination.max_engine_vertices,
+        wants_light_map=destination.light_map,
+    )

@@ -1,98 +1,123 @@
-"""All writes of shipments: ordering, writing files, finishing, calling off."""
+"""All writes of shipments: ordering, finishing, calling off, trying again, repeating."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import asdict
-from pathlib import Path
+from dataclasses import asdict, dataclass
 from typing import Any
 
-from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
-from pydantic import ValidationError
 
-from plindro.core.destinations import Destination, describe
-from plindro.core.errors import InvalidSettings
-from plindro.core.findings import Finding
-from plindro.core.line import Line, StationLine
-from plindro.core.shipping import failed_record, find_clash, held_record, manifest_json, owners_of, write_whole
+from plindro.core.destinations import Destination
+from plindro.core.errors import PlindroError
+from plindro.core.line import Line
+from plindro.core.shipping import find_clash, owners_of
 from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.naming import NAMING, ShippedNames, names_of, root_name
-from plindro.web import store
-from plindro.web.catalogue.entries import destination_named
-from plindro.web.errors import NotFound, NotPossible
+from plindro.web.catalogue.entries import entries, entry_named, one_moment
+from plindro.web.errors import NotPossible
+from plindro.web.shipping import items
+from plindro.web.shipping.deliveries import begin_asked
+from plindro.web.shipping.items import find_shipment
 from plindro.web.shipping.models import Shipment, ShipmentItem
-from plindro.web.shipping.tasks import PackOrder
+from plindro.web.shipping.packing import PACK
 from plindro.web.work.models import Job
 from plindro.web.work.services import cancel_about, enqueue, is_active, subjects_at_work
 from plindro.web.yard.building import (
     KeyedOrder,
-    SourceFiles,
+    Ready,
     facts_of,
     fitting_line,
-    shipped_files,
+    line_of,
+    ready_results,
     source_of,
-    write_result,
+    waivers_of,
 )
-from plindro.web.yard.models import Built, Prop
-from plindro.web.yard.tasks import BuildResult
+from plindro.web.yard.models import Prop
 
-SHIP, PACK = "ship", "pack"
-"""Kinds of the jobs that ship one item, and that pack a shipment when all its items are done."""
-
-
-def folder_of(shipment: Shipment) -> Path:
-    """Where a shipment's files lie."""
-    return Path(settings.SHIPMENTS) / str(shipment.pk)
+SHIP = "ship"
+"""Kind of the jobs that build one item."""
+State = ShipmentItem.State
 
 
-def archive_of(shipment: Shipment) -> Path:
-    """The shipment as one zip."""
-    return Path(settings.SHIPMENTS) / f"{shipment.pk}.zip"
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """Where a shipment is to be delivered as soon as it is done, and whether what is left behind goes."""
 
-
-def find_shipment(shipment_id: int) -> Shipment:
-    """A shipment; raises ``NotFound``."""
-    shipment = Shipment.objects.filter(pk=shipment_id).first()
-    if shipment is None:
-        raise NotFound(f"there is no shipment {shipment_id}")
-    return shipment
+    folder: str
+    removes: bool = False
 
 
 def chosen_props(prop_ids: Sequence[int]) -> list[Prop]:
     """The props on the board among these, in the order of their names; raises ``NotPossible`` where none is."""
-    props = list(Prop.objects.filter(pk__in=prop_ids, is_removed=False).select_related("built"))
+    chosen = Prop.objects.filter(pk__in=prop_ids, is_removed=False).select_related("built").defer("built__findings")
+    props = list(chosen.prefetch_related("waivers"))
     if not props:
         raise NotPossible("choose at least one prop to ship")
     return props
 
 
-def order_shipment(prop_ids: Sequence[int], destination: str) -> Shipment:
-    """Order a shipment; what is decided about its props later does not change it."""
-    profile = destination_named(destination)
-    with transaction.atomic():
-        props = chosen_props(prop_ids)
-        shipment = Shipment.objects.create(destination=profile.name, profile=profile.model_dump(mode="json"))
-        files = {prop.name: files_of_names(ship_names(prop, profile)) for prop in props}
-        owners = owners_of(files.items())
-        for prop in props:
-            line, misfit = fitting_line(prop)
-            name = root_name(prop.name, line.of(NAMING))
-            item = ShipmentItem.objects.create(
-                shipment=shipment,
-                prop=prop,
-                name=name,
-                line=line.model_dump(mode="json"),
-                source=asdict(source_of(prop)),
-            )
-            clash = find_clash(prop.name, files[prop.name], owners)
-            if misfit:
-                _fail(item, misfit)
-            elif clash is not None:
-                _hold(item, clash)
-            else:
-                enqueue(SHIP, item.pk, Job.Priority.BATCH)
-        pack_when_done(shipment)
+def order_shipment(prop_ids: Sequence[int], destination: str, asked: Asked | None = None) -> Shipment:
+    """Order a shipment; what is decided about its props later does not change it. What is built already is done at
+    once."""
+    with transaction.atomic(), one_moment():
+        entry = entry_named("destination", destination)
+        profile: Destination = entry.value
+        shipment = Shipment.objects.create(
+            destination=profile.name,
+            destination_version=entry.number,
+            profile=profile.model_dump(mode="json"),
+            delivery={"folder": asked.folder, "removes": asked.removes, "state": "waiting"} if asked else {},
+        )
+        _add_items(shipment, chosen_props(prop_ids), profile)
+        end_when_done(shipment)
     return shipment
+
+
+def _add_items(shipment: Shipment, props: Sequence[Prop], profile: Destination) -> None:
+    promised = {prop.name: files_of_names(ship_names(prop, profile)) for prop in props}
+    owners = owners_of(promised.items())
+    made, keys = [], {}
+    for prop in props:
+        item, misfit = _new_item(shipment, prop)
+        made.append(item)
+        clash = find_clash(prop.name, promised[prop.name], owners)
+        if misfit:
+            items.fail(item, misfit)
+        elif clash is not None:
+            items.hold(item, clash)
+        else:
+            keys[prop.pk] = items.build_order(item).key
+    ready = ready_results(keys.values())
+    done: list[ShipmentItem] = []
+    for item in made:
+        known = ready.get(keys.get(item.prop_id, ""))
+        if known is not None:
+            items.finish(item, known, done)
+        done.append(item)
+    ShipmentItem.objects.bulk_create(made)
+    for item in made:
+        if item.state == State.WAITING:
+            enqueue(SHIP, item.pk, Job.Priority.BATCH)
+
+
+def _new_item(shipment: Shipment, prop: Prop) -> tuple[ShipmentItem, str]:
+    """An item as its prop is decided now, not saved, and why it cannot be built, if so."""
+    line, misfit = fitting_line(prop)
+    source = source_of(prop)
+    known = entries("line").get(prop.line)
+    item = ShipmentItem(
+        shipment=shipment,
+        prop=prop,
+        name=root_name(prop.name, line.of(NAMING)),
+        line=line.model_dump(mode="json"),
+        source=asdict(source),
+        about={
+            "source_sha256": source.digest,
+            "line": {"name": prop.line, "version": known.number if known else 0},
+        },
+    )
+    items.take_waivers(item, prop)
+    return item, misfit
 
 
 def files_of_names(names: Iterable[ShippedNames]) -> list[str]:
@@ -109,131 +134,48 @@ def ship_names(prop: Prop, destination: Destination, line: Line | None = None) -
     return names_of(prop.name, line.of(NAMING), destination, len(chain.levels) if chain else 0, states)
 
 
-def _hold(item: ShipmentItem, finding: Finding) -> None:
-    item.state, item.record = ShipmentItem.State.HELD, held_record(item.name, source_files(item).name, finding, 0.0)
-    item.save(update_fields=["state", "record"])
-
-
-def _fail(item: ShipmentItem, error: str) -> None:
-    item.state, item.error = ShipmentItem.State.FAILED, error
-    item.record = failed_record(item.name, source_files(item).name, error, 0.0)
-    item.save(update_fields=["state", "error", "record"])
-
-
-def source_files(item: ShipmentItem) -> SourceFiles:
-    """The source that an item was ordered with."""
-    return SourceFiles(**item.source)
-
-
-def build_order(item: ShipmentItem) -> KeyedOrder:
-    """The order that builds an item as it was decided when it was ordered."""
-    try:
-        line = StationLine.model_validate(item.line)
-    except ValidationError as error:
-        text = f"its settings do not fit this version: {describe(error)}; ship the prop again"
-        raise InvalidSettings(text) from error
-    return KeyedOrder(source_files(item), line, _destination_of(item.shipment))
-
-
-def _destination_of(shipment: Shipment) -> Destination:
-    """The destination of a shipment as it was ordered; those of an early version tell its name alone."""
-    if not shipment.profile:
-        return destination_named(shipment.destination)
-    try:
-        return Destination.model_validate(shipment.profile)
-    except ValidationError as error:
-        text = f"its destination does not fit this version: {describe(error)}; ship the prop again"
-        raise InvalidSettings(text) from error
-
-
-def keep_item_files(item: ShipmentItem, result: BuildResult | Built) -> Finding | None:
-    """Put an item's files into its shipment, whole, unless one of them bears the name of another item's.
-
-    Names were compared when it was ordered; what was built since may bear others. Returns the clash.
-    """
-    digests = shipped_files(result)
-    others = item.shipment.items.exclude(pk=item.pk).select_related("prop")
-    # Textures that several props use are the same file, to the byte.
-    shared = {path for other in others for path, digest in _digests_of(other.record) if digests.get(path) == digest}
-    written = owners_of((other.prop.name, paths_of(other.record)) for other in others)
-    clash = find_clash(item.prop.name, (path for path in digests if path not in shared), written)
-    if clash is None:
-        for path, digest in digests.items():
-            write_whole(folder_of(item.shipment) / path, store.files().load(digest))
-    return clash
-
-
-def finish_item(item: ShipmentItem, key: str, result: BuildResult | Built, clash: Finding | None) -> None:
-    """Write an item's record down, as the core made it."""
-    built = write_result(key, result)
-    if clash is not None:
-        _hold(item, clash)
-        return
-    item.record = {**built.record, "source": source_files(item).name}
-    item.state = ShipmentItem.State.SHIPPED if built.status == "shipped" else ShipmentItem.State.HELD
-    item.save(update_fields=["record", "state"])
-
-
-def _digests_of(record: dict[str, Any]) -> list[tuple[str, str]]:
-    return [(file["path"], file.get("sha256", "")) for file in record.get("files", [])]
-
-
-def paths_of(record: dict[str, Any]) -> list[str]:
-    """The files that a record tells of."""
-    return [file["path"] for file in record.get("files", [])]
+def finish_item(item: ShipmentItem, ready: Ready) -> None:
+    """Write down what came of an item."""
+    others = item.shipment.items.exclude(pk=item.pk).exclude(files={}).select_related("prop").defer("record", "line")
+    items.finish(item, ready, list(others))
+    item.save(update_fields=["state", "record", "key", "files", "picture", "error"])
 
 
 def item_ended(item: ShipmentItem, job: Job) -> None:
     """Note a failure or a call-off; the last item's end lets the shipment be packed."""
     if job.state == Job.State.FAILED:
-        _fail(item, job.error)
+        items.fail(item, job.error)
+        item.save(update_fields=["state", "error", "record", "files"])
     elif job.state == Job.State.CANCELLED:
-        item.state = ShipmentItem.State.CANCELLED
+        item.state = State.CANCELLED
         item.save(update_fields=["state"])
-    pack_when_done(item.shipment)
+    end_when_done(item.shipment)
 
 
-def pack_when_done(shipment: Shipment) -> None:
-    """When no item is left to do, the archive is."""
-    if shipment.items.filter(state=ShipmentItem.State.WAITING).exists() or is_active(PACK, shipment.pk):
+def end_when_done(shipment: Shipment) -> None:
+    """When no item is left to do, the shipment is done; it is delivered where that is asked, and packed."""
+    if shipment.items.filter(state=State.WAITING).exists() or is_active(PACK, shipment.pk):
         return
-    enqueue(PACK, shipment.pk, Job.Priority.BATCH)
-
-
-def pack_order(shipment: Shipment) -> PackOrder:
-    """What is to be packed of a shipment."""
-    records = [item.record for item in shipment.items.all() if item.record]
-    return PackOrder(
-        folder=folder_of(shipment),
-        archive=archive_of(shipment),
-        manifest=manifest_json(records, shipment.destination),
-        paths=tuple(dict.fromkeys(path for record in records for path in paths_of(record))),
-    )
-
-
-def finish_shipment(shipment: Shipment) -> None:
-    """Its archive is written."""
-    cancelled = shipment.items.filter(state=ShipmentItem.State.CANCELLED).exists()
+    cancelled = shipment.items.filter(state=State.CANCELLED).exists()
     shipment.state = Shipment.State.CANCELLED if cancelled else Shipment.State.DONE
     shipment.finished = timezone.now()
     shipment.save(update_fields=["state", "finished"])
-
-
-def packing_ended(shipment: Shipment, job: Job) -> None:
-    """A shipment without its archive has failed, and says why; its files lie in its folder all the same."""
-    if job.state == Job.State.FAILED:
-        shipment.state, shipment.error, shipment.finished = Shipment.State.FAILED, job.error, timezone.now()
-        shipment.save(update_fields=["state", "error", "finished"])
+    if not begin_asked(shipment):
+        enqueue(PACK, shipment.pk, Job.Priority.BATCH)
 
 
 def settle_shipments() -> None:
-    """An item that waits without a job gets one; a shipment whose items are done is packed."""
+    """An item that waits without a job gets one; a shipment whose items are done is ended, and packed."""
     shipping = subjects_at_work(SHIP)
     for shipment in Shipment.objects.filter(state=Shipment.State.RUNNING):
-        waiting = shipment.items.filter(state=ShipmentItem.State.WAITING)
-        for item in waiting.exclude(pk__in=shipping):
+        for item in shipment.items.filter(state=State.WAITING).exclude(pk__in=shipping):
             enqueue(SHIP, item.pk, Job.Priority.BATCH)
-        pack_when_done(shipment)
+        end_when_done(shipment)
+    packing = subjects_at_work(PACK)
+    ended = Shipment.objects.filter(finished__isnull=False, extras={}, error="", items__key__gt="").distinct()
+    for shipment in ended.exclude(pk__in=packing):
+        if shipment.delivery.get("state") != "running":
+            enqueue(PACK, shipment.pk, Job.Priority.BATCH)
 
 
 def cancel_shipment(shipment_id: int) -> Shipment:
@@ -241,3 +183,54 @@ def cancel_shipment(shipment_id: int) -> Shipment:
     shipment = find_shipment(shipment_id)
     cancel_about(SHIP, shipment.items.values_list("pk", flat=True))
     return shipment
+
+
+def retry_shipment(shipment_id: int) -> Shipment:
+    """Build again what failed, was called off or held back, as it was decided when it was ordered, with the waivers
+    that stand now. Raises ``NotPossible`` where nothing is left to do."""
+    shipment = find_shipment(shipment_id)
+    with transaction.atomic():
+        left = list(shipment.items.filter(state__in=(State.FAILED, State.CANCELLED, State.HELD)).select_related("prop"))
+        if not left:
+            raise NotPossible("everything of this shipment has shipped or is on its way")
+        for item in left:
+            items.take_waivers(item, item.prop)
+            item.state, item.error, item.record, item.files = State.WAITING, "", {}, {}
+            item.save(update_fields=["waivers", "state", "error", "record", "files"])
+            enqueue(SHIP, item.pk, Job.Priority.BATCH)
+        shipment.state, shipment.finished, shipment.error = Shipment.State.RUNNING, None, ""
+        shipment.save(update_fields=["state", "finished", "error"])
+    return shipment
+
+
+def repeat_shipment(shipment_id: int) -> Shipment:
+    """Ship the same props to the same destination, as all of them are decided now; into the same folder, if it was
+    delivered into one. Raises ``NotPossible`` where none of its props is on the board any more."""
+    shipment = find_shipment(shipment_id)
+    told: dict[str, Any] = shipment.delivery
+    asked = Asked(told["folder"]) if told.get("folder") else None
+    return order_shipment(list(shipment.items.values_list("prop", flat=True)), shipment.destination, asked)
+
+
+def changed_since(prop_ids: Sequence[int], destination: str) -> dict[int, str]:
+    """How each prop stands to its last shipment to a destination: ``new``, ``changed``, ``same``, or ``failed`` where
+    it cannot be built as it is decided."""
+    profile = entry_named("destination", destination).value
+    last = dict(
+        ShipmentItem.objects.filter(shipment__destination=profile.name, state=State.SHIPPED, prop__in=list(prop_ids))
+        .order_by("pk")
+        .values_list("prop_id", "key")
+    )
+    found = {}
+    with one_moment():
+        for prop in chosen_props(prop_ids):
+            found[prop.pk] = _stands(prop, profile, last.get(prop.pk))
+    return found
+
+
+def _stands(prop: Prop, profile: Destination, last: str | None) -> str:
+    try:
+        key = KeyedOrder(source_of(prop), line_of(prop), profile, waivers=waivers_of(prop)).key
+    except PlindroError:
+        return "failed"
+    return "new" if last is None else "same" if last == key else "changed"

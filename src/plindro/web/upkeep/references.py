@@ -1,10 +1,11 @@
 """Which stored files somebody still needs, and which results."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from plindro.web.bench.models import Decision
 from plindro.web.sheets.models import SharedSheet
-from plindro.web.shipping.models import ShipmentItem
+from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.yard.building import SOURCE_KIND, SourceFiles, source_of
 from plindro.web.yard.models import KeptFile, Prop
 
@@ -34,8 +35,17 @@ def files_in_use() -> References:
     kept = KeptFile.objects.exclude(digest="").values_list("digest", flat=True)
     return References(
         frozenset(digest for source in sources for digest in (source.digest, *source.side_files.values())),
-        frozenset([*kept, *SharedSheet.objects.exclude(picture="").values_list("picture", flat=True)]),
+        frozenset([*kept, *_shipped(), *SharedSheet.objects.exclude(picture="").values_list("picture", flat=True)]),
     )
+
+
+def _shipped() -> Iterator[str]:
+    """What the ledger tells of: the files of all shipments, the pictures of their props, reports and contact sheets."""
+    for files, picture in ShipmentItem.objects.values_list("files", "picture"):
+        yield from files.values()
+        yield from [picture] if picture else []
+    for extras in Shipment.objects.values_list("extras", flat=True):
+        yield from extras.values()
 
 
 def models_without_source() -> list[int]:

@@ -3,8 +3,9 @@
 import hashlib
 import json
 from collections import Counter
+from collections.abc import Iterable
 from concurrent.futures import Executor, Future
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.db import transaction
@@ -16,6 +17,7 @@ from plindro.core.line import Facts, Line, override
 from plindro.core.lines import DEFAULT_LINE
 from plindro.core.shipping import ROOM_VERSIONS
 from plindro.core.stations.naming import NAMING
+from plindro.core.waivers import Waiver
 from plindro.web import store
 from plindro.web.catalogue.entries import destination_named, line_named
 from plindro.web.work.models import Job
@@ -60,6 +62,7 @@ class KeyedOrder:
     line: Line
     destination: Destination
     is_preview: bool = False
+    waivers: tuple[Waiver, ...] = ()
 
     @property
     def key(self) -> str:
@@ -73,6 +76,7 @@ class KeyedOrder:
             self.line.model_dump(mode="json", exclude=_FOR_PEOPLE),
             self.destination.model_dump(mode="json", exclude=_FOR_PEOPLE),
             *(["preview"] if self.is_preview else []),
+            *([asdict(waiver) for waiver in self.waivers]),
         ]
         return hashlib.sha256(json.dumps(content, sort_keys=True).encode()).hexdigest()
 
@@ -91,6 +95,7 @@ class KeyedOrder:
             source_key=source.key,
             wants_source_model=not KeptFile.objects.filter(key=source.key, kind=SOURCE_KIND).exists(),
             is_preview=self.is_preview,
+            waivers=self.waivers,
         )
 
 
@@ -127,7 +132,12 @@ def fitting_line(prop: Prop) -> tuple[Line, str]:
 
 def build_order(prop: Prop, destination: str = DEFAULT_DESTINATION) -> KeyedOrder:
     """The order that builds a prop as it is decided now."""
-    return KeyedOrder(source_of(prop), line_of(prop), destination_named(destination))
+    return KeyedOrder(source_of(prop), line_of(prop), destination_named(destination), waivers=waivers_of(prop))
+
+
+def waivers_of(prop: Prop) -> tuple[Waiver, ...]:
+    """The waivers that stand for a prop."""
+    return tuple(Waiver(row.code, row.by, row.reason) for row in prop.waivers.all())
 
 
 def submit_order(job: Job, order: KeyedOrder, channel: JobChannel, executor: Executor) -> Future[Any]:
@@ -150,6 +160,43 @@ def find_built(key: str) -> Built | None:
     # Whoever collects what nobody needs goes by this.
     Built.objects.filter(pk=row.pk).update(used=timezone.now())
     return row
+
+
+@dataclass(frozen=True, slots=True)
+class Ready:
+    """A result that is there: the digests of the files that ship by path, that of its picture, its record."""
+
+    key: str
+    status: str
+    record: dict[str, Any]
+    shipped: dict[str, str]
+    picture: str
+
+
+def ready_of(built: Built) -> Ready:
+    """A result that was just built or found."""
+    return _ready(built, files_of(built))
+
+
+def _ready(built: Built, files: dict[tuple[str, str], str]) -> Ready:
+    shipped = {name: digest for (kind, name), digest in files.items() if kind == "shipped"}
+    return Ready(built.key, built.status, built.record, shipped, files.get(("picture", ""), ""))
+
+
+def ready_results(keys: Iterable[str]) -> dict[str, Ready]:
+    """Those of the results that are there with all of their files, by key, in two queries."""
+    wanted = list(keys)
+    rows = Built.objects.filter(key__in=wanted).only("key", "status", "record")
+    files: dict[str, dict[tuple[str, str], str]] = {}
+    for row in KeptFile.objects.filter(key__in=wanted).order_by("pk"):
+        files.setdefault(row.key, {})[row.kind, row.name] = row.digest
+    found, kept = {}, store.files()
+    for built in rows:
+        own = files.get(built.key, {})
+        if all(kept.path_of(digest).is_file() for digest in own.values() if digest):
+            found[built.key] = _ready(built, own)
+    Built.objects.filter(key__in=list(found)).update(used=timezone.now())
+    return found
 
 
 def write_result(key: str, result: BuildResult | Built) -> Built:

@@ -101,3 +101,17 @@ class Prop(models.Model):
 
     class Meta:
         ordering: ClassVar = ["name", "pk"]
+
+
+class PropWaiver(models.Model):
+    """That findings of a code do not hold a prop back, who said so, and why."""
+
+    prop = models.ForeignKey(Prop, on_delete=models.CASCADE, related_name="waivers")
+    code = models.CharField(max_length=64)
+    by = models.CharField(max_length=80)
+    reason = models.CharField(max_length=400)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering: ClassVar = ["code"]
+        constraints: ClassVar = [models.UniqueConstraint(fields=["prop", "code"], name="one_waiver_of_a_code")]

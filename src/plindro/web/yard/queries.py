@@ -29,7 +29,8 @@ def readiness(prop: Prop) -> Readiness:
         return "working" if prop.state == Prop.State.WORKING else "failed"
     if prop.built.status == "held":
         return "held"
-    return "warning" if prop.built.severities.get("warning") else "ready"
+    # A stop that somebody has waived is still worth a look.
+    return "warning" if prop.built.severities.get("warning") or prop.built.severities.get("stop") else "ready"
 
 
 def prop_row(prop: Prop, picture: str | None) -> PropRow:

@@ -129,7 +129,7 @@ def build_outdated() -> int:
     Until then they are shown as they were built.
     """
     props = Prop.objects.filter(is_removed=False, is_stale=False, state=Prop.State.BUILT).select_related("built")
-    outdated = [prop for prop in props if not is_up_to_date(prop)]
+    outdated = [prop for prop in props.prefetch_related("waivers") if not is_up_to_date(prop)]
     return sum(request_build_or_say_why(prop) for prop in outdated)
 
 

@@ -9,6 +9,7 @@ from plindro.core.files import PathFiles
 from plindro.core.line import StationCache, StationLine
 from plindro.core.shipping import PrepareResult, prepare, prop_record
 from plindro.core.viewing import LeftBehind, last_level, left_behind, source_model
+from plindro.core.waivers import Waiver
 from plindro.web.store import Store
 from plindro.web.work.progress import JobChannel
 
@@ -31,6 +32,7 @@ class BuildOrder:
     source_key: str
     wants_source_model: bool = True
     is_preview: bool = False
+    waivers: tuple[Waiver, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +72,7 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
     line = StationLine.model_validate(order.line)
     result = prepare(
         data, order.name, side_files, line, order.destination, report.span(0.0, 0.95), cache=_cache,
-        textures=kept.textures,
+        textures=kept.textures, waivers=order.waivers,
     )  # fmt: skip
     report.step(0.95, "drawing the picture")
     left = last_level(result) if order.is_preview else left_behind(result)
