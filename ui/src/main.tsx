@@ -16,6 +16,9 @@ const BenchView = lazy(() => import("./views/bench/BenchView"));
 const HouseView = lazy(() => import("./views/house/HouseView"));
 const LedgerView = lazy(() => import("./views/shipment/LedgerView"));
 const NewShipmentView = lazy(() => import("./views/shipment/NewShipmentView"));
+const ComparedView = lazy(() => import("./views/shipment/ComparedView"));
+const RehearsalView = lazy(() => import("./views/shipment/RehearsalView"));
+const EngineView = lazy(() => import("./views/engine/EngineView"));
 const ShipmentView = lazy(() => import("./views/shipment/ShipmentView"));
 const TexturesView = lazy(() => import("./views/textures/TexturesView"));
 
@@ -82,6 +85,30 @@ const router = createBrowserRouter([
         element: (
           <Suspense fallback={<Loading what="the shipment" />}>
             <ShipmentView />
+          </Suspense>
+        ),
+      },
+      {
+        path: "/shipments/:id/compare",
+        element: (
+          <Suspense fallback={<Loading what="both shipments" />}>
+            <ComparedView />
+          </Suspense>
+        ),
+      },
+      {
+        path: "/shipments/:id/items/:item",
+        element: (
+          <Suspense fallback={<Loading what="the rehearsal" />}>
+            <RehearsalView />
+          </Suspense>
+        ),
+      },
+      {
+        path: "/engine",
+        element: (
+          <Suspense fallback={<Loading what="the engine project" />}>
+            <EngineView />
           </Suspense>
         ),
       },

@@ -1,6 +1,6 @@
 """Waivers: a stop that a named person answers for, so that the prop ships all the same."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -32,6 +32,12 @@ class Waiver:
 def codes_of(waivers: Iterable[Waiver]) -> frozenset[str]:
     """The codes that are waived."""
     return frozenset(waiver.code for waiver in waivers)
+
+
+def open_codes(findings: Iterable[Mapping[str, Any]], waivers: Iterable[Waiver]) -> set[str]:
+    """The codes of stops, as a record has them, that are not waived and may be."""
+    stops = {str(finding["code"]) for finding in findings if finding["severity"] == Severity.STOP.value}
+    return stops - NEVER - codes_of(waivers)
 
 
 def applied(waivers: Iterable[Waiver], findings: Iterable[Finding]) -> list[dict[str, Any]]:

@@ -16,11 +16,13 @@ from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.line import override
 from plindro.core.lines import LINES
+from plindro.core.measure.occlusion import vertex_occlusion
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
 from plindro.core.packing import Sheet
 from plindro.core.polygons import set_diagonals, triangulate
 from plindro.core.prop import Prop
 from plindro.core.reduction import Limits, Plane, curvature, mirrored_sequence, outline, reduce_mesh
+from plindro.core.rehearsal.light_map import judge_light_map
 from plindro.core.remesh import even_mesh
 from plindro.core.scene import Material, Part, Texture
 from plindro.core.shading.normals import Weights, normals_by_angle
@@ -171,6 +173,9 @@ def _prepare() -> None:
     result = prepare(_sample_obj(), "sample.obj", MemoryFiles({}), line, DESTINATIONS[0])
     prepare(result.files[0].data, "sample.glb", MemoryFiles({}), LINES[0], DESTINATIONS[0])
     render_picture(result.built.prop, 32)
+    first = result.built.prop.levels[0].mesh
+    vertex_occlusion(first, 1.0)
+    judge_light_map(0, {0: first.uvs[0].astype(np.float64)}, first.triangles().astype(np.int64))
 
 
 _PARTS: tuple[tuple[str, Callable[[], None]], ...] = (

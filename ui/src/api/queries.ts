@@ -8,6 +8,8 @@ export const keys = {
   storage: ["storage"] as const,
   prop: (id: number) => ["props", id] as const,
   shipments: ["shipments"] as const,
+  selections: ["selections"] as const,
+  engine: (folder: string) => ["engine", folder] as const,
   sheet: (id: number | null) => ["sheets", id] as const,
   shipment: (id: number) => ["shipments", id] as const,
 };
@@ -98,11 +100,46 @@ export const sheetQuery = (id: number | null) =>
     staleTime: 0,
   });
 
-export const previewQuery = (ids: number[], destination: string) =>
+/** What a shipment would write into a folder; read again as props and shipments change. */
+export const previewQuery = (ids: number[], destination: string, folder: string) =>
   queryOptions({
-    queryKey: ["preview", destination, ...ids],
+    queryKey: [...keys.shipments, "preview", destination, folder, ...ids],
     queryFn: ids.length
-      ? async () => take(await client.POST("/api/shipments/preview", { body: { ids, destination } }))
+      ? async () =>
+          take(await client.POST("/api/shipments/preview", { body: { ids, destination, folder, removes: false } }))
       : skipToken,
     placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+export const selectionsQuery = queryOptions({
+  queryKey: keys.selections,
+  queryFn: async () => take(await client.GET("/api/selections")),
+});
+
+export const comparedQuery = (id: number) =>
+  queryOptions({
+    queryKey: [...keys.shipment(id), "compare"],
+    queryFn: async () =>
+      take(await client.GET("/api/shipments/{shipment_id}/compare", { params: { path: { shipment_id: id } } })),
+  });
+
+export const rehearsalQuery = (item: number) =>
+  queryOptions({
+    queryKey: [...keys.shipments, "rehearsal", item],
+    queryFn: async () =>
+      take(await client.GET("/api/shipments/items/{item_id}/rehearsal", { params: { path: { item_id: item } } })),
+    staleTime: Infinity,
+  });
+
+const LOOK = 2000;
+const WAIT = 400;
+
+/** The engine project of a folder; it looks at its files again and again, as engines do. */
+export const engineQuery = (folder: string) =>
+  queryOptions({
+    queryKey: keys.engine(folder),
+    queryFn: async () => take(await client.GET("/api/engine", { params: { query: { folder } } })),
+    refetchInterval: ({ state }) => (state.data?.is_importing ? WAIT : LOOK),
+    retry: false,
   });

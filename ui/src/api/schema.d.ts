@@ -3374,18 +3374,22 @@ export interface components {
         };
         /**
          * PreviewOut
-         * @description What a shipment would write. ``left`` are files in the folder that its props write no more, ``changed`` those of
-         *     them that somebody has changed since.
+         * @description A level as it would ship: its figures and the address of its shape, once it is there; else why it is not.
          */
         PreviewOut: {
-            /** Changed */
-            changed: string[];
-            /** Left */
-            left: string[];
-            /** Root */
-            root: string;
-            /** Rows */
-            rows: components["schemas"]["PreviewRow"][];
+            /**
+             * Error
+             * @default
+             */
+            error: string;
+            level?: components["schemas"]["LevelFacts"] | null;
+            /** Model */
+            model?: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "ready" | "working" | "failed";
         };
         /**
          * PreviewRow
@@ -3438,6 +3442,8 @@ export interface components {
         /**
          * PropDetail
          * @description Everything the Bench shows of one prop; the parts and plans of its source stand apart from the facts.
+         *
+         *     ``waivable`` are the codes of stops that hold it back and that somebody may answer for.
          *
          *     ``overridden`` are the settings that are the prop's own and not its line's, by station; ``textures`` are the
          *     addresses of its GPU textures, as DDS, by their paths.
@@ -3504,6 +3510,8 @@ export interface components {
             version: number;
             /** Vertex Limit */
             vertex_limit: number;
+            /** Waivable */
+            waivable: string[];
             /** Waivers */
             waivers: components["schemas"]["WaiverOut"][];
         };
@@ -3858,31 +3866,19 @@ export interface components {
             levels: components["schemas"]["SeenLevel"][];
             light_map: components["schemas"]["SeenLightMap"];
             /** Lowest */
-            lowest: [
-                number,
-                number,
-                number
-            ];
+            lowest: number[];
             /** Materials */
             materials: components["schemas"]["SeenMaterial"][];
             /** Metres */
             metres: number;
             /** Place */
-            place: [
-                number,
-                number,
-                number
-            ];
+            place: number[];
             /** Prop */
             prop: string;
             /** Proxies */
             proxies: components["schemas"]["SeenProxy"][];
             /** Size */
-            size: [
-                number,
-                number,
-                number
-            ];
+            size: number[];
             /**
              * Tangents
              * @enum {string}
@@ -4101,6 +4097,21 @@ export interface components {
             triangles: number;
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * ShipmentPreview
+         * @description What a shipment would write. ``left`` are files in the folder that its props write no more, ``changed`` those of
+         *     them that somebody has changed since.
+         */
+        ShipmentPreview: {
+            /** Changed */
+            changed: string[];
+            /** Left */
+            left: string[];
+            /** Root */
+            root: string;
+            /** Rows */
+            rows: components["schemas"]["PreviewRow"][];
         };
         /**
          * ShipmentRow
@@ -6468,7 +6479,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PreviewOut"];
+                    "application/json": components["schemas"]["ShipmentPreview"];
                 };
             };
         };

@@ -37,6 +37,7 @@ export function Shell() {
           <Place to="/lines" label="Lines" />
           <Place to="/destinations" label="Destinations" />
           <Place to="/shipments" label="Shipments" />
+          <Place to="/engine" label="Engine" />
         </nav>
         <Work />
         <div className="ml-auto flex items-center gap-2">

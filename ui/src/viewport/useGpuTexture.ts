@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import { NoColorSpace, type Texture, TextureLoader } from "three";
+import { NoColorSpace, RepeatWrapping, type Texture, TextureLoader } from "three";
 
 import { type BlockCodec, EXTENSIONS, readDds, textureOf } from "./dds";
 
@@ -42,6 +42,18 @@ export async function loadGpuTexture(address: string): Promise<GpuTexture> {
   texture.flipY = false;
   texture.colorSpace = NoColorSpace;
   return { texture, codec: dds.codec, levels: 1, isDecoded: true };
+}
+
+/** The blocks of a DDS beside a model; null where the graphics card does not know them. */
+export async function loadBlocks(address: string): Promise<Texture | null> {
+  const answer = await fetch(address);
+  if (!answer.ok) return null;
+  const dds = readDds(await answer.arrayBuffer());
+  if (!takes(dds.codec)) return null;
+  const texture = textureOf(dds);
+  texture.wrapS = texture.wrapT = RepeatWrapping;
+  texture.anisotropy = 4;
+  return texture;
 }
 
 /** Where the server gives a stored texture as PNG. */

@@ -147,9 +147,9 @@ def _seen(
         levels=[_seen_level(level, destination.max_engine_vertices) for level in chain.levels],
         materials=seen_materials(chain.levels, found.materials),
         proxies=seen_proxies(chain.proxies),
-        size=_three(high - low),
-        lowest=_three(low),
-        place=found.place,
+        size=(high - low).tolist(),
+        lowest=low.tolist(),
+        place=list(found.place),
         up=found.up or destination.up,
         metres=found.metres or axes_of(destination).metres,
         uv_channels=sorted(drawn[0].uvs) if drawn else [],
@@ -157,11 +157,6 @@ def _seen(
         tangents=_tangents(chain.levels, found.materials) if destination.tangents else "not needed",
         drawn_from_behind=behind / total,
     )
-
-
-def _three(values: F64) -> tuple[float, float, float]:
-    x, y, z = values.tolist()
-    return x, y, z
 
 
 def _tangents(

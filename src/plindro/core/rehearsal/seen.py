@@ -67,9 +67,9 @@ class SeenProp(StationFacts):
     levels: list[SeenLevel]
     materials: list[SeenMaterial]
     proxies: list[SeenProxy]
-    size: tuple[float, float, float]
-    lowest: tuple[float, float, float]
-    place: tuple[float, float, float]
+    size: list[float]
+    lowest: list[float]
+    place: list[float]
     up: str
     metres: float
     uv_channels: list[int]

@@ -15,6 +15,8 @@ from plindro.core.shipping.whole_file import write_whole
 
 RECORD = ".plindro-delivery.json"
 """The file in a folder that says what was delivered there, by which prop, and as what."""
+_FOR_ALL, _FOLDER_FOR_ALL = 0o644, 0o755
+"""Rights of what is delivered: engines and colleagues read it, whoever the server runs as."""
 Change = Literal["made", "replaced", "same", "foreign"]
 
 
@@ -91,7 +93,9 @@ def deliver(
 @contextmanager
 def _alone_in(folder: Path) -> Iterator[None]:
     """Wait until no other process delivers into the folder."""
-    folder.mkdir(parents=True, exist_ok=True)
+    if not folder.is_dir():
+        folder.mkdir(parents=True, exist_ok=True)
+        folder.chmod(_FOLDER_FOR_ALL)
     lock = os.open(folder, os.O_RDONLY)
     try:
         flock(lock, LOCK_EX)
@@ -120,7 +124,8 @@ def _deliver(
     try:
         for done, file in enumerate(plan.writes):
             on_share(done / len(plan.writes), f"writing {file.path}")
-            write_whole(folder / file.path, load(file.path))
+            _make_folder((folder / file.path).parent, folder)
+            write_whole(folder / file.path, load(file.path), mode=_FOR_ALL)
             recorded[file.path] = replace(recorded[file.path], was="")
             del pending[file.path]
         for path in plan.left if removes else ():
@@ -150,6 +155,14 @@ def _write_record(folder: Path, recorded: Mapping[str, "_Recorded"]) -> None:
     """Write the record, unless there is nothing to tell and nothing was told."""
     if recorded or (folder / RECORD).exists():
         write_whole(folder / RECORD, _record_json(recorded))
+
+
+def _make_folder(below: Path, folder: Path) -> None:
+    """Make a folder that others may read, and those above it."""
+    if below != folder and not below.is_dir():
+        _make_folder(below.parent, folder)
+        below.mkdir(exist_ok=True)
+        below.chmod(_FOLDER_FOR_ALL)
 
 
 def _remove_empty(folder: Path, path: str) -> None:

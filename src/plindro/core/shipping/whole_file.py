@@ -5,8 +5,10 @@ import tempfile
 from pathlib import Path
 
 
-def write_whole(path: Path, data: bytes) -> bool:
+def write_whole(path: Path, data: bytes, *, mode: int | None = None) -> bool:
     """Write ``data`` to ``path`` through a file beside it; returns False where the file already held these bytes.
+
+    ``mode`` are its rights, where not those that the process gives. Raises ``OSError``.
 
     An unchanged file is left alone, so that tools which watch it do not import it again.
     """
@@ -21,7 +23,7 @@ def write_whole(path: Path, data: bytes) -> bool:
             os.fsync(file.fileno())
         umask = os.umask(0)
         os.umask(umask)
-        os.chmod(temporary, 0o666 & ~umask)
+        os.chmod(temporary, 0o666 & ~umask if mode is None else mode)
         os.replace(temporary, path)
     except BaseException:
         Path(temporary).unlink(missing_ok=True)

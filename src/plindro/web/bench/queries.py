@@ -7,6 +7,7 @@ from plindro.core.line import Facts, StationsFacts, StationsSettings
 from plindro.core.stations.levels import LEVELS, LevelsFacts
 from plindro.core.stations.registry import STATIONS
 from plindro.core.stations.source import SOURCE
+from plindro.core.waivers import open_codes
 from plindro.web.answers import mark_of
 from plindro.web.bench import source
 from plindro.web.bench.schemas import Company, NamesOut, PeerOut, PropDetail, StateOut, UndoOut
@@ -93,6 +94,7 @@ def _detail(prop: Prop, company: Company) -> PropDetail:
         states=_states(chain, files),
         facts=_without_lists(facts),
         findings=built.findings if built else [],
+        waivable=sorted(open_codes(built.findings if built else [], waivers_of(prop))),
         waivers=[WaiverOut(code=w.code, by=w.by, reason=w.reason) for w in waivers_of(prop)],
         settings=StationsSettings.model_construct(**{s.name: line.of(s) for s in STATIONS}),
         names=[

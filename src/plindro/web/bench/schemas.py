@@ -90,6 +90,8 @@ class Company(Schema):
 class PropDetail(Company):
     """Everything the Bench shows of one prop; the parts and plans of its source stand apart from the facts.
 
+    ``waivable`` are the codes of stops that hold it back and that somebody may answer for.
+
     ``overridden`` are the settings that are the prop's own and not its line's, by station; ``textures`` are the
     addresses of its GPU textures, as DDS, by their paths.
     """
@@ -114,6 +116,7 @@ class PropDetail(Company):
     states: list[StateOut]
     findings: list[FindingOut]
     waivers: list[WaiverOut]
+    waivable: list[str]
     settings: StationsSettings  # type: ignore[valid-type]
     overridden: dict[str, list[str]]
     names: list[NamesOut]

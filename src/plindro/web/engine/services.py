@@ -2,8 +2,6 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
-from pathlib import Path
 
 from django.db import transaction
 
@@ -11,6 +9,7 @@ from plindro.core.destinations import Destination
 from plindro.core.rehearsal.project import Imported, Noticed, notice
 from plindro.web.catalogue.entries import destination_named
 from plindro.web.engine.models import Asset, EngineProject
+from plindro.web.engine.tasks import ImportOrder
 from plindro.web.errors import NotFound, NotPossible
 from plindro.web.shipping.deliveries import folder_below
 from plindro.web.work.models import Job
@@ -23,15 +22,6 @@ _ACROSS = 4
 """Assets in a row."""
 _BETWEEN = 0.8
 """Metres between two assets that stand beside each other."""
-
-
-@dataclass(frozen=True, slots=True)
-class ImportOrder:
-    """What a worker imports."""
-
-    folder: Path
-    wanted: tuple[Noticed, ...]
-    destination: Destination
 
 
 def project_of(folder: str, destination: str = "plain") -> EngineProject:

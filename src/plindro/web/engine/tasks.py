@@ -1,8 +1,20 @@
 """What a worker runs to import what a project noticed."""
 
-from plindro.core.rehearsal.project import Imported, import_assets
-from plindro.web.engine.services import ImportOrder
+from dataclasses import dataclass
+from pathlib import Path
+
+from plindro.core.destinations import Destination
+from plindro.core.rehearsal.project import Imported, Noticed, import_assets
 from plindro.web.work.progress import JobChannel
+
+
+@dataclass(frozen=True, slots=True)
+class ImportOrder:
+    """What a worker imports."""
+
+    folder: Path
+    wanted: tuple[Noticed, ...]
+    destination: Destination
 
 
 def import_noticed(order: ImportOrder, channel: JobChannel) -> list[Imported]:

@@ -18,12 +18,12 @@ from plindro.web.shipping.schemas import (
     DeliverIn,
     DeliveryOut,
     LeftOut,
-    PreviewOut,
     RehearsalOut,
     SelectionIn,
     SelectionOut,
     ShipmentIn,
     ShipmentOut,
+    ShipmentPreview,
     ShipmentRow,
 )
 from plindro.web.streaming import send_file
@@ -38,8 +38,8 @@ def list_shipments(request: HttpRequest) -> list[ShipmentRow]:
     return queries.ledger()
 
 
-@router.post("/shipments/preview", operation_id="shipments_preview", response=PreviewOut)
-def preview(request: HttpRequest, body: ShipmentIn) -> PreviewOut:
+@router.post("/shipments/preview", operation_id="shipments_preview", response=ShipmentPreview)
+def preview(request: HttpRequest, body: ShipmentIn) -> ShipmentPreview:
     """What a shipment would write, before anything is made."""
     return previews.preview(body.ids, body.destination, body.folder)
 

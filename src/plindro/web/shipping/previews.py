@@ -15,7 +15,7 @@ from plindro.web.catalogue.entries import entry_named, one_moment
 from plindro.web.schemas import FindingOut
 from plindro.web.shipping import deliveries
 from plindro.web.shipping.left_behind import last_files, left_at
-from plindro.web.shipping.schemas import PreviewFile, PreviewOut, PreviewRow
+from plindro.web.shipping.schemas import PreviewFile, PreviewRow, ShipmentPreview
 from plindro.web.shipping.services import changed_since, chosen_props, files_of_names, ship_names
 from plindro.web.yard.building import KeyedOrder, Ready, line_of, ready_results, source_of, waivers_of
 from plindro.web.yard.models import Prop
@@ -28,7 +28,7 @@ _NOTES = {
 }
 
 
-def preview(prop_ids: list[int], destination: str, folder: str = "") -> PreviewOut:
+def preview(prop_ids: list[int], destination: str, folder: str = "") -> ShipmentPreview:
     """The files, sizes and findings of a shipment, and what becomes of each file in the folder that it goes into."""
     profile: Destination = entry_named("destination", destination).value
     props = chosen_props(prop_ids)
@@ -47,7 +47,7 @@ def preview(prop_ids: list[int], destination: str, folder: str = "") -> PreviewO
         row = _row(prop, promised[prop.pk], ready.get(prop.pk), owners, there)
         left = [] if row.held else left_at(promised[prop.pk], profile, shipped.get(prop.pk, []))
         rows.append(row.model_copy(update={"left": left, "since": since.get(prop.pk, "new")}))
-    return PreviewOut(
+    return ShipmentPreview(
         root=str(settings.DELIVERIES),
         rows=rows,
         left=list(plan.left) if plan else [],

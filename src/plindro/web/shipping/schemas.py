@@ -45,7 +45,7 @@ class PreviewRow(Schema):
     is_built: bool
 
 
-class PreviewOut(Schema):
+class ShipmentPreview(Schema):
     """What a shipment would write. ``left`` are files in the folder that its props write no more, ``changed`` those of
     them that somebody has changed since."""
 

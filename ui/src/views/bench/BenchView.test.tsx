@@ -24,6 +24,8 @@ vi.mock("../../viewport/model", async (original) => ({
 vi.mock("../../app/activity", () => ({ useActivity: () => ({ jobs: [], connected: true }) }));
 
 const PROP = {
+  waivers: [],
+  waivable: [],
   id: 7,
   name: "crate",
   line: "standing",

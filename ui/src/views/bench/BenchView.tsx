@@ -21,6 +21,7 @@ import { BenchStage } from "./BenchStage";
 import { DisputeDialog } from "./DisputeDialog";
 import { EvidencePanel } from "./EvidencePanel";
 import { FindingsList } from "./FindingsList";
+import { Waivers } from "./Waivers";
 import { LineRail } from "./LineRail";
 import { useDecisions } from "./useDecisions";
 
@@ -163,6 +164,7 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
                 </Guarded>
               </LineRail>
               <FindingsList findings={prop.findings} shown={finding} onShow={showFinding} />
+              <Waivers prop={prop.id} waivable={prop.waivable} waivers={prop.waivers} />
             </aside>
           </Panel>
           <Separator

@@ -70,8 +70,26 @@ test("a folder that cannot be is told, and so is how the last delivery went", as
       throw new Refusal(422, "'..' is no folder below /srv/game");
     },
   });
-  const delivery = { folder: "props", state: "done" as const, error: "", made: 2, replaced: 1, same: 4, foreign: 0 };
+  const delivery = {
+    folder: "props",
+    state: "done" as const,
+    error: "",
+    made: 2,
+    replaced: 1,
+    same: 4,
+    foreign: 0,
+    removed: 0,
+    rolls_back: false,
+  };
   mount(<Delivery shipment={{ ...done, delivery }} />);
   expect((await screen.findByRole("alert")).textContent).toBe("'..' is no folder below /srv/game");
   expect(screen.getByText("Delivered into props: 2 new, 1 replaced, 4 left alone.")).toBeTruthy();
+});
+
+test("a folder goes back to the shipment before, which is said", async () => {
+  const back = { ...done, id: 3, delivery: { folder: "props" } };
+  serve({ "POST /api/shipments/4/roll-back": back });
+  mount(<Delivery shipment={{ ...done, goes_back_to: 3 }} />);
+  fireEvent.click(await screen.findByRole("button", { name: "Roll back to no. 3" }));
+  expect(await screen.findByText("props goes back to shipment 3")).toBeTruthy();
 });

@@ -9,18 +9,11 @@ import { bytes, inOneUnit, plural } from "../../parts/format";
 import { SeverityShape } from "../../parts/Severity";
 import { TextField } from "../../parts/TextField";
 import { useNotify } from "../../parts/Toasts";
-
-const FOLDER = "plindro.folder";
-const WORDS = {
-  made: "new",
-  replaced: "replaced",
-  same: "left alone, the same already",
-  foreign: "not written: another file is there that no delivery wrote",
-} as const;
+import { CHANGES, useFolder } from "./folder";
 
 /** A shipment into a folder on the server: what would be written, replaced, left alone or left behind, and doing it. */
 export function Delivery({ shipment }: { shipment: Shipment }) {
-  const [folder, setFolder] = useState(() => localStorage.getItem(FOLDER) ?? "props");
+  const [folder, setFolder] = useFolder();
   const [removes, setRemoves] = useState(false);
   const queries = useQueryClient();
   const notify = useNotify();
@@ -37,11 +30,22 @@ export function Delivery({ shipment }: { shipment: Shipment }) {
     onSuccess: () => void queries.invalidateQueries({ queryKey: keys.shipments }),
     onError: (problem) => notify({ title: problem.message, isProblem: true }),
   });
+  const rollBack = useMutation({
+    mutationFn: async () =>
+      take(
+        await client.POST("/api/shipments/{shipment_id}/roll-back", { params: { path: { shipment_id: shipment.id } } }),
+      ),
+    onSuccess: (back) => {
+      void queries.invalidateQueries({ queryKey: keys.shipments });
+      notify({ title: `${back.delivery?.folder ?? ""} goes back to shipment ${back.id}` });
+    },
+    onError: (problem) => notify({ title: problem.message, isProblem: true }),
+  });
   const writes = plan?.files.filter(({ change }) => change === "made" || change === "replaced") ?? [];
   const told = plan?.files.filter(({ change }) => change !== "same") ?? [];
   const same = (plan?.files.length ?? 0) - told.length;
   const goes = plan ? plan.left.filter((path) => !plan.changed.includes(path)) : [];
-  const isRunning = state?.state === "running";
+  const isRunning = state?.state === "running" || state?.state === "waiting";
   return (
     <section aria-label="Deliver" className="border-b border-rule px-6 py-2.5">
       <div className="flex flex-wrap items-center gap-3">
@@ -50,22 +54,23 @@ export function Delivery({ shipment }: { shipment: Shipment }) {
           {plan?.root.split("/").at(-1)}/
         </span>
         <span className="w-52">
-          <TextField
-            bare
-            label="Folder"
-            value={folder}
-            onCommit={(next) => {
-              localStorage.setItem(FOLDER, next);
-              setFolder(next);
-            }}
-          />
+          <TextField bare label="Folder" value={folder} onCommit={setFolder} />
         </span>
         <span className="text-quiet">
           {plan &&
             `${plural(writes.length, "file")} to write, ${bytes(writes.reduce((sum, file) => sum + file.bytes, 0))}` +
               (same ? `; ${same} the same already` : "")}
         </span>
-        <span className="ml-auto">
+        <span className="ml-auto flex gap-2">
+          {shipment.goes_back_to !== null && (
+            <Button
+              disabled={isRunning || rollBack.isPending}
+              title="brings the folder back to the shipment that was delivered into it before this one"
+              onClick={() => rollBack.mutate()}
+            >
+              Roll back to no. <span className="figure">{shipment.goes_back_to}</span>
+            </Button>
+          )}
           <Button
             kind="mark"
             disabled={!plan || isRunning || deliver.isPending || (!writes.length && !(removes && goes.length))}
@@ -87,7 +92,8 @@ export function Delivery({ shipment }: { shipment: Shipment }) {
       )}
       {state?.state === "done" && (
         <p className="mt-1 text-quiet">
-          Delivered into {state.folder}: {state.made} new, {state.replaced} replaced, {state.same} left alone.
+          {state.rolls_back ? "Rolled back in" : "Delivered into"} {state.folder}: {state.made} new, {state.replaced}{" "}
+          replaced, {state.same} left alone{state.removed > 0 && `, ${state.removed} removed`}.
         </p>
       )}
       {told.length > 0 && (
@@ -98,7 +104,7 @@ export function Delivery({ shipment }: { shipment: Shipment }) {
               <span className="figure w-72 truncate" title={file.path}>
                 {file.path}
               </span>
-              <span className={file.change === "foreign" ? "text-warning" : "text-quiet"}>{WORDS[file.change]}</span>
+              <span className={file.change === "foreign" ? "text-warning" : "text-quiet"}>{CHANGES[file.change]}</span>
               <span className="figure text-quiet">
                 {file.change === "replaced" ? inOneUnit(file.bytes_before, file.bytes) : bytes(file.bytes)}
               </span>

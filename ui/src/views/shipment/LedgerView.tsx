@@ -18,13 +18,23 @@ export default function LedgerView() {
       <table className="w-full max-w-5xl">
         <thead className="border-b border-rule-strong text-left text-sm text-quiet">
           <tr>
-            {["no.", "when", "destination", "state", "shipped", "held", "failed", "triangles", "size", "took"].map(
-              (head) => (
-                <th key={head} className="py-1.5 pr-4 font-normal">
-                  {head}
-                </th>
-              ),
-            )}
+            {[
+              "no.",
+              "when",
+              "destination",
+              "delivered",
+              "state",
+              "shipped",
+              "held",
+              "failed",
+              "triangles",
+              "size",
+              "took",
+            ].map((head) => (
+              <th key={head} className="py-1.5 pr-4 font-normal">
+                {head}
+              </th>
+            ))}
           </tr>
         </thead>
         <tbody>
@@ -42,12 +52,14 @@ export default function LedgerView() {
                 {new Date(shipment.created).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
               </td>
               <td className="pr-4">{shipment.destination}</td>
+              <td className="figure pr-4 text-quiet">{shipment.folder}</td>
               <td className="pr-4">
                 {shipment.state !== "running"
                   ? shipment.state
                   : shipment.waiting
                     ? `running, ${shipment.waiting} to go`
-                    : "packing"}
+                    : "done"}
+                {shipment.is_packing && <span className="text-quiet">, packing</span>}
               </td>
               <td className="figure pr-4">{shipment.shipped}</td>
               <td className={`figure pr-4 ${shipment.held ? "text-stop" : ""}`}>{shipment.held}</td>

@@ -4,20 +4,37 @@ import { beforeEach, expect, test } from "vitest";
 import { mount } from "../../testing/mount";
 import { board, propRow } from "../../testing/props";
 import { askedBy, Refusal, serve } from "../../testing/server";
+import { type } from "../../testing/station";
 import NewShipmentView from "./NewShipmentView";
 
 const PROPS = [propRow(1, "crate"), propRow(2, "lamp"), propRow(3, "open_box", { readiness: "held" })];
 
+const CHANGES = ["replaced", "same", "made"];
+const SINCE = ["changed", "same", "new"];
+
 const previewed = (body: unknown) => {
-  const { ids, destination } = body as { ids: number[]; destination: string };
-  return ids.map((id) => ({
+  const { ids, destination, folder } = body as { ids: number[]; destination: string; folder: string };
+  const rows = ids.map((id) => ({
     prop: id,
-    files: id === 3 ? [] : [`${destination === "named" ? "SM_" : ""}${PROPS[id - 1]?.name}.glb`],
+    files:
+      id === 3
+        ? []
+        : [
+            {
+              path: `${destination === "named" ? "SM_" : ""}${PROPS[id - 1]?.name}.glb`,
+              bytes: destination === "named" ? null : 2048,
+              change: folder ? CHANGES[id - 1] : null,
+            },
+          ],
     levels: [`${PROPS[id - 1]?.name}_LOD0`, `${PROPS[id - 1]?.name}_LOD1`],
     held: id === 3,
-    note: id === 3 ? "2 stops hold it" : "",
+    stops: id === 3 ? [{ code: "no-uvs", level: null, message: "2 stops hold it" }] : [],
+    note: "",
     left: id === 2 ? ["old.glb"] : [],
+    since: SINCE[id - 1],
+    is_built: true,
   }));
+  return { root: "/srv/game", rows, left: folder ? ["gone.glb", "mine.glb"] : [], changed: ["mine.glb"] };
 };
 
 beforeEach(() =>
@@ -32,6 +49,7 @@ beforeEach(() =>
       ],
     },
     "POST /api/shipments/preview": previewed,
+    "GET /api/selections": [{ name: "pier", props: [2] }],
   }),
 );
 
@@ -43,7 +61,7 @@ test("the very files that will be written are shown, and what is held back and w
   await screen.findByText("crate.glb");
   expect(within(row("crate")).getByText("crate_LOD0 … crate_LOD1")).toBeTruthy();
   expect(within(row("open_box")).getByText("2 stops hold it")).toBeTruthy();
-  expect(screen.getByText("1 file and manifest.json will be written, 1 held back")).toBeTruthy();
+  expect(screen.getByText("1 file and manifest.json will be written, 2.0 KiB; 1 prop held back")).toBeTruthy();
   expect(within(row("lamp")).queryByText("lamp.glb"), "a prop that was not chosen").toBeNull();
 });
 
@@ -52,7 +70,7 @@ test("choosing asks again, all and none by one box, and nothing cannot be shippe
   await screen.findByText("crate.glb");
   fireEvent.click(screen.getByLabelText("Ship lamp"));
   await screen.findByText("lamp.glb");
-  expect(askedBy("POST").at(-1)?.body).toEqual({ ids: [1, 2], destination: "plain" });
+  expect(askedBy("POST").at(-1)?.body).toEqual({ ids: [1, 2], destination: "plain", folder: "", removes: false });
   const all = screen.getByLabelText("Choose all props");
   expect(all.getAttribute("aria-checked")).toBe("mixed");
   fireEvent.click(all);
@@ -77,7 +95,42 @@ test("the order goes where it is watched; a refusal is told and nothing is left 
   await waitFor(() => expect(again.disabled).toBe(false));
   fireEvent.click(again);
   await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/shipments/9"));
-  expect(askedBy("POST").at(-1)?.body).toEqual({ ids: [1, 2], destination: "plain" });
+  const orders = askedBy("POST").filter(({ path }) => path === "/api/shipments");
+  expect(orders.at(-1)?.body).toEqual({ ids: [1, 2], destination: "plain", folder: "", removes: false });
+});
+
+test("all that changed is chosen at once, and selections by their names", async () => {
+  open("");
+  fireEvent.click(await screen.findByRole("button", { name: "All that changed · 1" }));
+  await screen.findByText("crate.glb");
+  expect(within(row("crate")).getByText("changed")).toBeTruthy();
+  expect(screen.getByRole("button", { name: "Ship 1 prop" })).toBeTruthy();
+  serve({
+    "POST /api/selections": [
+      { name: "pier", props: [2] },
+      { name: "crates", props: [1] },
+    ],
+  });
+  fireEvent.click(screen.getByRole("button", { name: "Save selection" }));
+  type("Name", "crates");
+  fireEvent.click(await screen.findByRole("button", { name: "Save" }));
+  expect(await screen.findByRole("button", { name: "Forget “crates”" })).toBeTruthy();
+  expect(askedBy("POST").at(-1)?.body).toEqual({ name: "crates", props: [1] });
+});
+
+test("a folder says what becomes of each file, and what is left behind goes when that is ticked", async () => {
+  localStorage.clear();
+  open("1,2");
+  fireEvent.click(await screen.findByRole("checkbox", { name: "Deliver into" }));
+  expect(await within(row("crate")).findByText("replaced")).toBeTruthy();
+  expect(screen.getByText(/4.0 KiB: 1 replaced, 1 left alone/)).toBeTruthy();
+  expect(screen.getByText("gone.glb")).toBeTruthy();
+  fireEvent.click(screen.getByRole("checkbox", { name: "Remove 1 file" }));
+  serve({ "POST /api/shipments": { id: 9 } });
+  fireEvent.click(screen.getByRole("button", { name: "Ship and deliver 2 props" }));
+  await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/shipments/9"));
+  const orders = askedBy("POST").filter(({ path }) => path === "/api/shipments");
+  expect(orders.at(-1)?.body).toEqual({ ids: [1, 2], destination: "plain", folder: "props", removes: true });
 });
 
 test("an empty board says where to begin", async () => {

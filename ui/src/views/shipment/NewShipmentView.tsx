@@ -5,12 +5,16 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { client, take } from "../../api/client";
 import { keys, previewQuery, projectQuery, propsQuery } from "../../api/queries";
 import { Button } from "../../parts/Button";
+import { CheckRow } from "../../parts/CheckRow";
 import { Checkbox } from "../../parts/Checkbox";
-import { plural } from "../../parts/format";
+import { bytes, plural } from "../../parts/format";
 import { EmptyState, Loading } from "../../parts/Notes";
 import { SelectBox } from "../../parts/SelectBox";
-import { ReadinessMark } from "../../parts/Severity";
+import { TextField } from "../../parts/TextField";
 import { useNotify } from "../../parts/Toasts";
+import { Choosing } from "./Choosing";
+import { useFolder } from "./folder";
+import { PreviewRow } from "./PreviewRow";
 
 /** Before a shipment: which props, where to, and the very files that will be written. */
 export default function NewShipmentView() {
@@ -19,56 +23,101 @@ export default function NewShipmentView() {
     () => new Set((parameters.get("ids") ?? "").split(",").filter(Boolean).map(Number)),
   );
   const [destination, setDestination] = useState("plain");
+  const [folder, setFolder] = useFolder();
+  const [delivers, setDelivers] = useState(false);
+  const [removes, setRemoves] = useState(false);
   const navigate = useNavigate();
   const queries = useQueryClient();
   const notify = useNotify();
   const { data: project } = useQuery(projectQuery);
   const { data: props } = useQuery(propsQuery);
   const ids = useMemo(() => [...chosen].sort((a, b) => a - b), [chosen]);
-  const { data: preview = [] } = useQuery(previewQuery(ids, destination));
+  const all = useMemo(() => (props ?? []).map(({ id }) => id).sort((a, b) => a - b), [props]);
+  const into = delivers ? folder : "";
+  const { data: whole } = useQuery(previewQuery(all, destination, ""));
+  const { data: preview, error } = useQuery(previewQuery(ids, destination, into));
   const order = useMutation({
-    mutationFn: async () => take(await client.POST("/api/shipments", { body: { ids, destination } })),
+    mutationFn: async () =>
+      take(await client.POST("/api/shipments", { body: { ids, destination, folder: into, removes } })),
     onSuccess: (shipment) => {
       void queries.invalidateQueries({ queryKey: keys.shipments });
       void navigate(`/shipments/${shipment.id}`);
     },
-    onError: (error) => notify({ title: error.message, isProblem: true }),
+    onError: (problem) => notify({ title: problem.message, isProblem: true }),
   });
   if (!props || !project) return <Loading what="the props" />;
   if (!props.length) return <EmptyState title="Nothing to ship">Add props in the Yard first.</EmptyState>;
 
-  const rows = new Map(preview.map((row) => [row.prop, row]));
-  const going = ids.filter((id) => rows.get(id) && !rows.get(id)?.held).length;
-  const files = new Set(ids.flatMap((id) => rows.get(id)?.files ?? [])).size;
+  const rows = new Map((preview?.rows ?? []).map((row) => [row.prop, row]));
+  const going = ids.flatMap((id) => rows.get(id) ?? []).filter((row) => !row.held);
+  const files = new Map(going.flatMap((row) => row.files).map((file) => [file.path, file]));
+  const told = [...files.values()];
+  const known = told.filter((file) => file.bytes !== null);
+  const left = preview && into ? preview.left.filter((path) => !preview.changed.includes(path)) : [];
+  const isAll = props.every((prop) => chosen.has(prop.id));
   const toggle = (id: number) =>
     setChosen((old) => {
       const next = new Set(old);
       if (!next.delete(id)) next.add(id);
       return next;
     });
-  const isAll = props.every((prop) => chosen.has(prop.id));
   return (
     <div className="flex h-full flex-col bg-sheet">
-      <div className="flex flex-wrap items-center gap-3 border-b border-rule px-6 py-2.5">
-        <h1 className="text-lg font-semibold">New shipment</h1>
-        <span className="text-quiet">to</span>
-        <SelectBox
-          label="Destination"
-          value={destination}
-          options={project.destinations.map((d) => ({ value: d.name, label: d.title }))}
-          onChange={setDestination}
-        />
-        <span className="ml-auto text-quiet">
-          {plural(files, "file")} and manifest.json will be written
-          {ids.length > going && `, ${ids.length - going} held back`}
-        </span>
-        <span className="text-sm text-quiet">textures beside them not counted</span>
-        <Link to="/" className="text-quiet hover:text-ink">
-          Back to the Yard
-        </Link>
-        <Button kind="primary" disabled={!going || order.isPending} onClick={() => order.mutate()}>
-          Ship {plural(going, "prop")}
-        </Button>
+      <div className="space-y-2 border-b border-rule px-6 py-2.5">
+        <div className="flex flex-wrap items-center gap-3">
+          <h1 className="text-lg font-semibold">New shipment</h1>
+          <span className="text-quiet">to</span>
+          <SelectBox
+            label="Destination"
+            value={destination}
+            options={project.destinations.map((d) => ({ value: d.name, label: d.title }))}
+            onChange={setDestination}
+          />
+          <span className="ml-auto flex items-center gap-3">
+            <Link to="/" className="text-quiet hover:text-ink">
+              Back to the Yard
+            </Link>
+            <Button kind="primary" disabled={!going.length || order.isPending} onClick={() => order.mutate()}>
+              {delivers ? "Ship and deliver" : "Ship"} {plural(going.length, "prop")}
+            </Button>
+          </span>
+        </div>
+        <div className="flex flex-wrap items-center gap-3">
+          <Choosing all={whole} chosen={ids} onChoose={(next) => setChosen(new Set(next))} />
+          <span className="ml-auto flex items-center gap-3">
+            <CheckRow label="Deliver into" checked={delivers} onChange={setDelivers} />
+            {delivers && (
+              <>
+                <span className="figure text-quiet" title={preview?.root}>
+                  {preview?.root.split("/").at(-1)}/
+                </span>
+                <span className="w-44">
+                  <TextField bare label="Folder" value={folder} onCommit={setFolder} />
+                </span>
+              </>
+            )}
+          </span>
+        </div>
+        <p className="text-sm text-quiet">
+          {plural(files.size, "file")} and manifest.json will be written
+          {known.length > 0 && `, ${bytes(known.reduce((sum, file) => sum + (file.bytes ?? 0), 0))}`}
+          {known.length < told.length && `; ${told.length - known.length} have no size until they are built`}
+          {into && counted(told)}
+          {ids.length > going.length && `; ${plural(ids.length - going.length, "prop")} held back`}
+        </p>
+        {error && (
+          <p role="alert" className="text-stop">
+            {error.message}
+          </p>
+        )}
+        {left.length > 0 && (
+          <div className="flex flex-wrap items-center gap-3 text-warning">
+            <span>
+              Left behind by earlier deliveries: <span className="figure">{left.join(", ")}</span>
+            </span>
+            <CheckRow label={`Remove ${plural(left.length, "file")}`} checked={removes} onChange={setRemoves} />
+          </div>
+        )}
       </div>
       <div className="min-h-0 grow overflow-auto px-6 py-2">
         <table className="w-full">
@@ -81,50 +130,37 @@ export default function NewShipmentView() {
                   onChange={() => setChosen(isAll ? new Set() : new Set(props.map((prop) => prop.id)))}
                 />
               </th>
-              <th className="font-normal">prop</th>
-              <th className="font-normal">readiness</th>
-              <th className="font-normal">file</th>
-              <th className="font-normal">mesh nodes</th>
-              <th className="font-normal">note</th>
+              {["prop", "since it shipped", "readiness", "files", "mesh nodes", "note"].map((head) => (
+                <th key={head} className="py-1.5 pr-4 font-normal">
+                  {head}
+                </th>
+              ))}
             </tr>
           </thead>
           <tbody>
-            {props.map((prop) => {
-              const row = chosen.has(prop.id) ? rows.get(prop.id) : undefined;
-              return (
-                <tr key={prop.id} className={`border-b border-rule ${chosen.has(prop.id) ? "" : "text-quiet"}`}>
-                  <td className="py-1">
-                    <Checkbox
-                      label={`Ship ${prop.name}`}
-                      checked={chosen.has(prop.id)}
-                      onChange={() => toggle(prop.id)}
-                    />
-                  </td>
-                  <td>
-                    <span className="flex items-center gap-2">
-                      {prop.picture && <img src={prop.picture} alt="" className="size-8 object-contain" />}
-                      {prop.name}
-                    </span>
-                  </td>
-                  <td>
-                    <ReadinessMark value={prop.readiness} />
-                  </td>
-                  <td className="figure">{row?.files.join(", ")}</td>
-                  <td className="figure text-sm text-quiet">
-                    {row && row.levels.length > 1 ? `${row.levels[0]} … ${row.levels.at(-1)}` : row?.levels[0]}
-                  </td>
-                  <td className={row?.held ? "text-stop" : "text-quiet"}>
-                    {row?.note}
-                    {row && row.left.length > 0 && (
-                      <span className="text-warning">leaves {row.left.join(", ")} behind</span>
-                    )}
-                  </td>
-                </tr>
-              );
-            })}
+            {props.map((prop) => (
+              <PreviewRow
+                key={prop.id}
+                prop={prop}
+                isChosen={chosen.has(prop.id)}
+                row={chosen.has(prop.id) ? rows.get(prop.id) : undefined}
+                since={whole?.rows.find((row) => row.prop === prop.id)?.since}
+                onToggle={() => toggle(prop.id)}
+              />
+            ))}
           </tbody>
         </table>
       </div>
     </div>
   );
+}
+
+/** How many of the files are new, replaced, left alone or not ours, where anything is to be told. */
+function counted(files: { change: string | null }[]): string {
+  const words = { made: "new", replaced: "replaced", same: "left alone", foreign: "not ours", unknown: "to be seen" };
+  const parts = Object.entries(words).flatMap(([change, word]) => {
+    const number = files.filter((file) => file.change === change).length;
+    return number ? [`${number} ${word}`] : [];
+  });
+  return parts.length ? `: ${parts.join(", ")}` : "";
 }

@@ -6,7 +6,7 @@ import { mount } from "../../testing/mount";
 import { shipment, shipmentItem } from "../../testing/props";
 import { askedBy, serve } from "../../testing/server";
 import LedgerView from "./LedgerView";
-import ShipmentView from "./ShipmentView";
+import ShipmentView, { timeLeft } from "./ShipmentView";
 
 let jobs: ActiveJob[] = [];
 vi.mock("../../app/activity", () => ({ useActivity: () => ({ jobs, connected: true }) }));
@@ -28,7 +28,7 @@ test("a shipped prop shows its levels, file, digest, size and time", async () =>
   expect(within(crate).getByText("2.0 KiB")).toBeTruthy();
   expect(within(crate).getByText("no warnings")).toBeTruthy();
   expect(screen.getByText("1 min 15 s")).toBeTruthy();
-  expect(screen.getByText("Download zip with manifest").getAttribute("href")).toBe("/api/shipments/4/archive");
+  expect(screen.getByText("Download zip").getAttribute("href")).toBe("/api/shipments/4/archive");
   expect(screen.queryByRole("button", { name: "Cancel" }), "what is done cannot be cancelled").toBeNull();
 });
 
@@ -54,7 +54,7 @@ test("what is held or failed says why, the severest three first in sight", async
   expect(within(held).getByText("and 1 more finding")).toBeTruthy();
   expect(within(held).queryByText("its source has no unit")).toBeNull();
   expect(within(await row("torn")).getByText("torn.glb ends in the middle")).toBeTruthy();
-  expect(screen.queryByText("Download zip with manifest")).toBeNull();
+  expect(screen.queryByText("Download zip")).toBeNull();
 });
 
 test("a running shipment shows the progress of each prop and is cancelled", async () => {
@@ -75,14 +75,14 @@ test("a running shipment shows the progress of each prop and is cancelled", asyn
 test("what is being packed is told, and why there is no archive", async () => {
   const items = [shipmentItem(1, "crate")];
   const why = "the disk that Plindro keeps its files on is full; make room and try again";
-  serve({ "GET /api/shipments/4": shipment(items, { state: "running", waiting: 0, seconds: null, archive: null }) });
+  serve({ "GET /api/shipments/4": shipment(items, { is_packing: true, archive: null }) });
   open();
-  expect(await screen.findByText("packing")).toBeTruthy();
+  expect(await screen.findByText("packing the zip …")).toBeTruthy();
   cleanup();
   serve({ "GET /api/shipments/4": shipment(items, { state: "failed", error: why, archive: null }) });
   open();
   expect((await screen.findByRole("alert")).textContent).toContain(why);
-  expect(screen.queryByRole("link", { name: "Download zip with manifest" })).toBeNull();
+  expect(screen.queryByRole("link", { name: "Download zip" })).toBeNull();
 });
 
 test("a shipment that is not there says so", async () => {
@@ -109,4 +109,38 @@ test("an empty ledger says how it is filled", async () => {
   serve({ "GET /api/shipments": [] });
   mount(<LedgerView />);
   expect(await screen.findByText("Nothing shipped yet")).toBeTruthy();
+});
+
+test("what is undone is tried again, the whole is shipped again, and both say where it went", async () => {
+  jobs = [];
+  const waivers = [{ code: "light-map-missing", by: "Ines", reason: "baked elsewhere" }];
+  const items = [
+    shipmentItem(1, "crate", { is_seen: true, waivers }),
+    shipmentItem(2, "lamp", { state: "held", files: [] }),
+  ];
+  serve({
+    "GET /api/shipments/4": shipment(items, { held: 1, before: 3, report: "/r.html" }),
+    "POST /api/shipments/4/retry": { id: 4 },
+    "POST /api/shipments/4/repeat": { id: 9 },
+  });
+  open();
+  const crate = await row("crate");
+  expect(within(crate).getByText("light map missing waived by Ines: baked elsewhere")).toBeTruthy();
+  expect(within(crate).getByRole("link", { name: "Rehearsal of crate" }).getAttribute("href")).toBe(
+    "/shipments/4/items/1",
+  );
+  expect(screen.getByRole("link", { name: /Compare with no/ }).getAttribute("href")).toBe("/shipments/4/compare");
+  expect(screen.getByRole("link", { name: "Report" }).getAttribute("href")).toBe("/r.html");
+  fireEvent.click(screen.getByRole("button", { name: "Try 1 again" }));
+  await waitFor(() => expect(askedBy("POST").at(-1)?.path).toBe("/api/shipments/4/retry"));
+  fireEvent.click(screen.getByRole("button", { name: "Ship again" }));
+  await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/shipments/9"));
+});
+
+test("the time left is that of the pace so far, and is not guessed too early", () => {
+  const created = "2026-01-01T00:00:00Z";
+  const after = (seconds: number) => Date.parse(created) + 1000 * seconds;
+  expect(timeLeft(created, 0.25, after(10))).toBeCloseTo(30);
+  expect(timeLeft(created, 0.01, after(10))).toBeNull();
+  expect(timeLeft(created, 0.5, after(-1))).toBeNull();
 });

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import type { ReactNode } from "react";
+import { Link, useNavigate, useParams } from "react-router";
 
 import { client, type Shipment, take } from "../../api/client";
 import { keys, shipmentQuery } from "../../api/queries";
@@ -21,10 +22,14 @@ export default function ShipmentView() {
   const { jobs } = useActivity();
   const queries = useQueryClient();
   const notify = useNotify();
-  const cancel = useMutation({
-    mutationFn: async () =>
-      take(await client.POST("/api/shipments/{shipment_id}/cancel", { params: { path: { shipment_id: id } } })),
-    onSuccess: () => void queries.invalidateQueries({ queryKey: keys.shipments }),
+  const navigate = useNavigate();
+  const act = useMutation({
+    mutationFn: async (what: "cancel" | "retry" | "repeat") =>
+      take(await client.POST(`/api/shipments/{shipment_id}/${what}`, { params: { path: { shipment_id: id } } })),
+    onSuccess: (next) => {
+      void queries.invalidateQueries({ queryKey: keys.shipments });
+      if (next.id !== id) void navigate(`/shipments/${next.id}`);
+    },
     onError: (problem) => notify({ title: problem.message, isProblem: true }),
   });
   if (error) return <EmptyState title="This shipment cannot be shown">{error.message}</EmptyState>;
@@ -39,7 +44,9 @@ export default function ShipmentView() {
   const partly = [...mine.values()].reduce((sum, job) => sum + job.fraction, 0);
   const fraction = (done + Math.min(partly, shipment.waiting)) / Math.max(shipment.items.length, 1);
   const running = shipment.state === "running";
-  const stage = shipment.waiting ? `${done} of ${shipment.items.length} done` : "packing";
+  const stage = `${done} of ${shipment.items.length} done`;
+  const left = timeLeft(shipment.created, fraction);
+  const undone = shipment.held + shipment.failed + shipment.cancelled;
   return (
     <div className="flex h-full flex-col bg-sheet">
       <div className="border-b border-rule px-6 pt-2.5">
@@ -56,20 +63,47 @@ export default function ShipmentView() {
           <Figure label="failed" value={String(shipment.failed)} bad={shipment.failed > 0} />
           <Figure label="triangles" value={count(shipment.triangles)} />
           <Figure label="size" value={bytes(shipment.bytes)} />
+          {running && left !== null && <Figure label="time left" value={`about ${seconds(left)}`} />}
           {shipment.seconds != null && <Figure label="took" value={seconds(shipment.seconds)} />}
           <div className="ml-auto flex gap-2">
             {running && (
-              <Button onClick={() => cancel.mutate()} disabled={cancel.isPending}>
+              <Button onClick={() => act.mutate("cancel")} disabled={act.isPending}>
                 Cancel
               </Button>
             )}
+            {!running && undone > 0 && (
+              <Button
+                onClick={() => act.mutate("retry")}
+                disabled={act.isPending}
+                title="builds what failed, was called off or held back again, with the waivers that stand now"
+              >
+                Try {undone} again
+              </Button>
+            )}
+            {!running && (
+              <Button
+                onClick={() => act.mutate("repeat")}
+                disabled={act.isPending}
+                title="ships the same props again, as they are decided now"
+              >
+                Ship again
+              </Button>
+            )}
+            {shipment.before !== null && (
+              <Go to={`/shipments/${id}/compare`}>
+                Compare with no. <span className="figure">{shipment.before}</span>
+              </Go>
+            )}
+            {shipment.report && <Go href={shipment.report}>Report</Go>}
+            {shipment.contact_sheet && <Go href={shipment.contact_sheet}>Contact sheet</Go>}
+            {shipment.is_packing && <span className="self-center text-quiet">packing the zip …</span>}
             {shipment.archive && (
               <a
                 href={shipment.archive}
                 download
-                className="inline-flex h-7 items-center rounded bg-ink px-2.5 font-medium text-sheet hover:opacity-90"
+                className="inline-flex h-7 items-center rounded bg-ink px-2.5 font-medium whitespace-nowrap text-sheet hover:opacity-90"
               >
-                Download zip with manifest
+                Download zip
               </a>
             )}
           </div>
@@ -95,12 +129,29 @@ export default function ShipmentView() {
           </thead>
           <tbody>
             {shipment.items.map((item) => (
-              <ItemRow key={item.id} item={item} job={mine.get(item.id)} />
+              <ItemRow key={item.id} item={item} job={mine.get(item.id)} shipment={id} />
             ))}
           </tbody>
         </table>
       </div>
     </div>
+  );
+}
+
+/** A place to go that looks as a button does; what lies on the server opens beside. */
+function Go({ to, href, children }: { to?: string; href?: string; children: ReactNode }) {
+  const look =
+    "inline-flex h-7 items-center gap-1 rounded border border-rule-control bg-sheet px-2.5 font-medium whitespace-nowrap hover:border-ink";
+  if (to !== undefined)
+    return (
+      <Link to={to} className={look}>
+        {children}
+      </Link>
+    );
+  return (
+    <a href={href} target="_blank" rel="noreferrer" className={look}>
+      {children}
+    </a>
   );
 }
 
@@ -121,15 +172,18 @@ const STATES = {
   cancelled: { word: "cancelled", shape: "info" },
 } as const;
 
-function ItemRow({ item, job }: { item: Item; job: ActiveJob | undefined }) {
+function ItemRow({ item, job, shipment }: { item: Item; job: ActiveJob | undefined; shipment: number }) {
   const { word, shape } = STATES[item.state];
   const important = item.findings.filter((finding) => finding.severity !== "info");
   return (
     <tr className="border-b border-rule align-top">
       <td className="py-2 pr-4 font-semibold">
-        <Link to={`/props/${item.prop}`} className="hover:underline">
-          {item.name}
-        </Link>
+        <span className="flex items-center gap-2">
+          {item.picture && <img src={item.picture} alt="" className="size-8 object-contain" />}
+          <Link to={`/props/${item.prop}`} className="hover:underline">
+            {item.name}
+          </Link>
+        </span>
         {item.prop_name !== item.name && <div className="text-sm font-normal text-quiet">{item.prop_name}</div>}
       </td>
       <td className="w-36 py-2 pr-4">
@@ -187,9 +241,23 @@ function ItemRow({ item, job }: { item: Item; job: ActiveJob | undefined }) {
       </td>
       <td className="max-w-100 py-2">
         {item.error && <span className="text-stop">{item.error}</span>}
+        {item.is_seen && (
+          <Link
+            to={`/shipments/${shipment}/items/${item.id}`}
+            className="float-right ml-2 text-mark underline-offset-2 hover:underline"
+            aria-label={`Rehearsal of ${item.name}`}
+          >
+            Read back
+          </Link>
+        )}
         {!item.error && important.length === 0 && item.state === "shipped" && (
           <span className="text-quiet">no warnings</span>
         )}
+        {item.waivers.map((waiver) => (
+          <div key={waiver.code} className="text-warning">
+            {waiver.code.replaceAll("-", " ")} waived by {waiver.by}: {waiver.reason}
+          </div>
+        ))}
         {!item.error &&
           important.slice(0, 3).map((finding) => (
             <div key={`${finding.code}${finding.level}`} className="flex items-baseline gap-1.5">
@@ -201,4 +269,12 @@ function ItemRow({ item, job }: { item: Item; job: ActiveJob | undefined }) {
       </td>
     </tr>
   );
+}
+
+const EARLY = 0.03;
+
+/** Seconds until a shipment is done, as fast as it went so far; null while too little is done to say. */
+export function timeLeft(created: string, fraction: number, now = Date.now()): number | null {
+  const taken = (now - Date.parse(created)) / 1000;
+  return fraction < EARLY || taken <= 0 ? null : (taken * (1 - fraction)) / fraction;
 }

@@ -1,0 +1,259 @@
+import { Canvas, useFrame, useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Box3, Mesh, MeshBasicMaterial, MeshLambertMaterial, NeutralToneMapping, type Object3D, Vector3 } from "three";
+
+import type { EngineAsset } from "../../api/client";
+import { APART } from "../../surface/palette";
+import { Light } from "../../viewport/Stage";
+import { ChartGrid } from "../../viewport/Surroundings";
+import { levelAt } from "./levels";
+import type { WalkAsset } from "./loadAsset";
+import { makeWalkWorld, WALKER, type WalkWorld } from "./walkWorld";
+
+const FLOOR = new Box3(new Vector3(-20, 0, -20), new Vector3(20, 0, 20));
+const START = { x: 2.5, z: 3.5, turn: 0 };
+const ANGLE = 60;
+const LOOK = 0.004;
+const KEYS: Record<string, [number, number]> = {
+  w: [0, 1],
+  ArrowUp: [0, 1],
+  s: [0, -1],
+  ArrowDown: [0, -1],
+  a: [-1, 0],
+  ArrowLeft: [-1, 0],
+  d: [1, 0],
+  ArrowRight: [1, 0],
+};
+const LEVELS = APART.map((color) => new MeshLambertMaterial({ color, emissive: color, emissiveIntensity: 0.25 }));
+const PROXY = new MeshBasicMaterial({ color: "#a81e6e", wireframe: true, transparent: true, opacity: 0.55 });
+
+/** What the eye sees of an asset at a moment. */
+export interface Sight {
+  id: number;
+  level: number;
+  distance: number;
+}
+
+interface WalkProps {
+  assets: EngineAsset[];
+  drawn: Map<number, WalkAsset>;
+  bias: number;
+  showsLevels: boolean;
+  showsProxies: boolean;
+  /** The asset to stand before; another stamp goes there again. */
+  goal: { id: number; stamp: number } | null;
+  onSight: (sights: Sight[], stoppedBy: number | null) => void;
+}
+
+/** The assets on a floor, seen by someone who walks among them: levels switch by distance, proxies stand in the way. */
+export function Walk(props: WalkProps) {
+  return (
+    <div className="absolute inset-0" style={{ background: "linear-gradient(var(--sky-top), var(--sky-bottom))" }}>
+      <Canvas
+        frameloop="demand"
+        dpr={[0.5, 2]}
+        camera={{ fov: ANGLE, near: 0.05, far: 400 }}
+        gl={{ antialias: true, alpha: true, toneMapping: NeutralToneMapping, preserveDrawingBuffer: true }}
+        role="img"
+        tabIndex={0}
+        aria-label="The engine's scene; walk with the arrow keys or W A S D, drag to look around, Shift runs"
+      >
+        <Light />
+        <ChartGrid bounds={FLOOR} cell={1} />
+        <Scene {...props} />
+      </Canvas>
+    </div>
+  );
+}
+
+function Scene({ assets, drawn, bias, showsLevels, showsProxies, goal, onSight }: WalkProps) {
+  const { camera, gl, invalidate } = useThree();
+  const [world, setWorld] = useState<WalkWorld | null>(null);
+  const look = useRef({ turn: 0, tilt: -0.08 });
+  const keys = useRef(new Set<string>());
+  const stopped = useRef<number | null>(null);
+  const told = useRef("");
+  useEffect(() => {
+    let made: WalkWorld | null = null;
+    let isGone = false;
+    void makeWalkWorld(START).then((next) => {
+      made = next;
+      if (isGone) next.free();
+      else setWorld(next);
+    });
+    return () => {
+      isGone = true;
+      made?.free();
+    };
+  }, []);
+  useLooking(gl.domElement, look, invalidate);
+  useWalking(gl.domElement, keys, invalidate);
+  const spots = useMemo(() => assets.map(({ id, x, z, turn }) => ({ id, x, z, turn })), [assets]);
+  useEffect(() => {
+    if (!world) return;
+    for (const { id, ...spot } of spots) {
+      const asset = drawn.get(id);
+      if (asset) world.place(String(id), asset, spot);
+      else world.take(String(id));
+    }
+    invalidate();
+    return () => spots.forEach(({ id }) => world.take(String(id)));
+  }, [world, spots, drawn, invalidate]);
+  useEffect(() => {
+    const asset = goal ? drawn.get(goal.id) : undefined;
+    const spot = spots.find(({ id }) => id === goal?.id);
+    if (!world || !asset || !spot) return;
+    const away = Math.max(2.2 * asset.sphere.radius, 1.2);
+    world.stand({ x: spot.x, z: spot.z + away });
+    const height = asset.sphere.center.y - WALKER.eyes;
+    look.current = { turn: 0, tilt: Math.atan2(height, away) };
+    invalidate();
+    // Where it stands is of the moment: it does not follow an asset that is moved.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [goal, world]);
+  useEffect(() => invalidate(), [bias, showsLevels, showsProxies, drawn, invalidate]);
+  useFrame((_, delta) => {
+    if (!world) return;
+    const step = Math.min(delta, 0.1);
+    const speed = speedOf(keys.current, look.current.turn);
+    if (speed.lengthSq() > 0) {
+      const owner = world.walk(speed, step);
+      stopped.current = owner === null ? null : Number(owner);
+      invalidate();
+    }
+    camera.position.copy(world.eye);
+    const { turn, tilt } = look.current;
+    camera.rotation.set(tilt, turn, 0, "YXZ");
+    const sights = assets.flatMap((asset) => {
+      const own = drawn.get(asset.id);
+      if (!own) return [];
+      const middle = own.sphere.center.clone().add(new Vector3(asset.x, 0, asset.z));
+      const distance = middle.distanceTo(camera.position);
+      const level = levelAt(asset.distances, distance, bias);
+      show(own, level, showsLevels);
+      return [{ id: asset.id, level, distance }];
+    });
+    const now = JSON.stringify([
+      sights.map(({ id, level, distance }) => [id, level, distance.toFixed(1)]),
+      stopped.current,
+    ]);
+    if (now !== told.current) {
+      told.current = now;
+      onSight(sights, stopped.current);
+    }
+  });
+  return (
+    <>
+      {assets.map((asset) => {
+        const own = drawn.get(asset.id);
+        const place: [number, number, number] = [asset.x, 0, asset.z];
+        const rotation: [number, number, number] = [0, (asset.turn * Math.PI) / 180, 0];
+        if (!own) return <Missing key={asset.id} asset={asset} place={place} />;
+        return (
+          <group key={asset.id} position={place} rotation={rotation}>
+            {own.levels.map(({ object }) => (
+              <primitive key={object.uuid} object={object} dispose={null} />
+            ))}
+            {showsProxies &&
+              own.proxies.map((proxy) => (
+                <mesh key={proxy.uuid} geometry={proxy.geometry} material={PROXY} dispose={null} />
+              ))}
+          </group>
+        );
+      })}
+    </>
+  );
+}
+
+/** The box that stands where an asset is missing. */
+function Missing({ asset, place }: { asset: EngineAsset; place: [number, number, number] }) {
+  const [x = 0.5, y = 0.5, z = 0.5] = asset.seen?.size ?? [];
+  if (asset.change !== "vanished") return null;
+  return (
+    <mesh position={[place[0], y / 2, place[2]]}>
+      <boxGeometry args={[x, y, z]} />
+      <meshBasicMaterial color="#9e1b32" wireframe />
+    </mesh>
+  );
+}
+
+/** Shows one level; what no name says to be a level is drawn always. */
+function show({ levels }: WalkAsset, level: number, showsLevels: boolean): void {
+  levels.forEach(({ object, number }, index) => {
+    object.visible = number === null || index === Math.min(level, levels.length - 1);
+    if (object.visible) paint(object, showsLevels ? index : null);
+  });
+}
+
+function paint(object: Object3D, level: number | null): void {
+  object.traverse((child) => {
+    if (!(child instanceof Mesh)) return;
+    const kept = child.userData as { own?: unknown };
+    kept.own ??= child.material;
+    child.material = (level === null ? kept.own : LEVELS[level % LEVELS.length]) as Mesh["material"];
+  });
+}
+
+function speedOf(keys: Set<string>, turn: number): Vector3 {
+  const speed = new Vector3();
+  for (const key of keys) {
+    const way = KEYS[key];
+    if (way) speed.add(new Vector3(way[0], 0, -way[1]));
+  }
+  if (speed.lengthSq() === 0) return speed;
+  speed.normalize().multiplyScalar(keys.has("Shift") ? WALKER.run : WALKER.pace);
+  return speed.applyAxisAngle(new Vector3(0, 1, 0), turn);
+}
+
+function useLooking(
+  element: HTMLElement,
+  look: React.RefObject<{ turn: number; tilt: number }>,
+  invalidate: () => void,
+): void {
+  useEffect(() => {
+    const drag = (event: PointerEvent) => {
+      if (!(event.buttons & 1)) return;
+      look.current.turn += event.movementX * LOOK;
+      look.current.tilt = Math.min(Math.max(look.current.tilt + event.movementY * LOOK, -1.4), 1.4);
+      invalidate();
+    };
+    const take = (event: PointerEvent) => {
+      element.setPointerCapture(event.pointerId);
+      element.focus();
+    };
+    element.addEventListener("pointerdown", take);
+    element.addEventListener("pointermove", drag);
+    return () => {
+      element.removeEventListener("pointerdown", take);
+      element.removeEventListener("pointermove", drag);
+    };
+  }, [element, look, invalidate]);
+}
+
+/** Keys count while they are held and the scene has the focus. */
+function useWalking(element: HTMLElement, keys: React.RefObject<Set<string>>, invalidate: () => void): void {
+  useEffect(() => {
+    const frame = element.closest<HTMLElement>("[role=img]") ?? element;
+    const held = keys.current;
+    const down = (event: KeyboardEvent) => {
+      const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+      if (!(key in KEYS) && key !== "Shift") return;
+      held.add(key);
+      event.preventDefault();
+      event.stopPropagation();
+      invalidate();
+    };
+    const up = (event: KeyboardEvent) => {
+      held.delete(event.key.length === 1 ? event.key.toLowerCase() : event.key);
+    };
+    const leave = () => held.clear();
+    frame.addEventListener("keydown", down);
+    frame.addEventListener("keyup", up);
+    frame.addEventListener("blur", leave, true);
+    return () => {
+      frame.removeEventListener("keydown", down);
+      frame.removeEventListener("keyup", up);
+      frame.removeEventListener("blur", leave, true);
+    };
+  }, [element, keys, invalidate]);
+}
