@@ -1,6 +1,7 @@
 """The smaller commands: what is checked, listed, inspected and stored, in words and as JSON."""
 
 import json
+import re
 from pathlib import Path
 
 import pytest
@@ -203,3 +204,49 @@ def test_what_cannot_be_unwrapped_is_said_in_one_line(
     assert said in run.stderr
     assert "Traceback" not in run.stderr
     assert list(tmp_path.iterdir()) == []
+
+
+def test_a_build_with_a_report_is_a_folder_that_checks_itself(tmp_path: Path) -> None:
+    (tmp_path / "sheet.obj").write_text(SHEET)
+    out = tmp_path / "out"
+    run = plindro("build", tmp_path / "sheet.obj", "--out", out, "--report", "--destination", "left-hand-ply", "--json")
+    assert run.returncode == 0, run.stderr
+    assert {path.name for path in out.iterdir()} >= {"manifest.json", "report.html", "contact-sheet.png"}
+    manifest = json.loads((out / "manifest.json").read_text())
+    assert (manifest["destination"], manifest["props"][0]["line"]["name"]) == ("left-hand-ply", "standing")
+    assert "picture" not in manifest["props"][0]
+    assert "data:image/png;base64," in (out / "report.html").read_text()
+    check = plindro("check", out)
+    assert (check.returncode, check.stderr) == (0, "")
+    levels = sorted(out.glob("*_LOD1.ply"))
+    levels[0].rename(out / "sheet_lod1.ply")
+    told = json.loads(plindro("check", out, "--json").stdout)
+    codes = {finding["code"] for row in told["files"] for finding in row["findings"]}
+    assert {"level-number-missing", "file-missing", "file-stale"} <= codes
+
+
+def test_a_stop_is_waived_on_the_command_line_by_name(tmp_path: Path) -> None:
+    lit = {"name": "lit", "title": "Lit", "light_map": True}
+    (tmp_path / "lit.json").write_text(json.dumps(lit))
+    tiling = re.sub(r"vt (\S+) (\S+)", lambda m: f"vt {3 * float(m[1])} {3 * float(m[2])}", SHEET)
+    (tmp_path / "sheet.obj").write_text(tiling)
+    build = (
+        "build",
+        tmp_path / "sheet.obj",
+        "--out",
+        tmp_path / "out",
+        "--destination",
+        tmp_path / "lit.json",
+        "--json",
+    )
+    assert plindro(*build).returncode == 1
+    assert not list((tmp_path / "out").glob("*.glb"))
+    reason = "light-map-missing=the level has no baked light"
+    run = plindro(*build, "--waive", reason, "--by", "Ines")
+    assert run.returncode == 0, run.stdout
+    (record,) = json.loads(run.stdout)["props"]
+    assert record["waivers"] == [{"code": "light-map-missing", "by": "Ines", "reason": "the level has no baked light"}]
+    assert record["status"] == "shipped"
+    refused = plindro(*build, "--waive", "light-map-missing")
+    assert (refused.returncode, refused.stderr.count("\n")) == (2, 1)
+    assert plindro(*build, "--waive", "no-faces=why").returncode == 2

@@ -1,14 +1,22 @@
 """Delivering into a folder: only what changed is written, nothing foreign is touched, and leftovers go when asked."""
 
+import errno
 import hashlib
 import json
+import random
+import subprocess
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
 
 from plindro.core.errors import InvalidSettings
+from plindro.core.shipping import delivery, write_whole
 from plindro.core.shipping.delivery import RECORD, Delivered, Plan, deliver, plan_delivery
 
+ROOT = Path(__file__).resolve().parents[2]
 Files = dict[str, tuple[set[str], bytes]]
 
 
@@ -87,3 +95,86 @@ def test_paths_outside_and_damaged_records_are_refused(tmp_path: Path) -> None:
     (tmp_path / RECORD).write_text("{")
     with pytest.raises(InvalidSettings, match="damaged"):
         _deliver(tmp_path, FIRST)
+
+
+def _whole(folder: Path, *versions: Files) -> None:
+    """Every file in the folder is one of its versions, whole, and the record knows it."""
+    known = {row["path"] for row in json.loads((folder / RECORD).read_text())["files"]} if folder.exists() else set()
+    for path in (p for p in folder.rglob("*") if p.is_file() and not p.name.startswith(".")):
+        name = str(path.relative_to(folder))
+        assert path.read_bytes() in [version[name][1] for version in versions if name in version]
+        assert name in known
+
+
+@pytest.mark.parametrize("full_at", range(1, 6))
+def test_a_full_disk_leaves_whole_files_and_the_next_delivery_ends_it(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, full_at: int
+) -> None:
+    later: Files = {"a.glb": ({"1"}, b"other"), "b.glb": ({"2"}, b"more"), "c.glb": ({"3"}, b"new")}
+    _deliver(tmp_path, FIRST)
+    writes = 0
+
+    def fill(path: Path, data: bytes, **rights: int) -> bool:
+        nonlocal writes
+        writes += 1
+        if writes >= full_at:
+            raise OSError(errno.ENOSPC, "No space left on device")
+        return write_whole(path, data, **rights)
+
+    monkeypatch.setattr(delivery, "write_whole", fill)
+    if full_at < 5:
+        with pytest.raises(OSError, match="No space"):
+            _deliver(tmp_path, later)
+    monkeypatch.undo()
+    _whole(tmp_path, FIRST, later)
+    assert not list(tmp_path.rglob("*.part"))
+    assert "foreign" not in _changes(_deliver(tmp_path, later)).values()
+    assert {path: (tmp_path / path).read_bytes() for path in later} == {path: row[1] for path, row in later.items()}
+
+
+_CHILD = """
+import sys
+from pathlib import Path
+from tests.core.test_delivery import _deliver, many
+_deliver(Path(sys.argv[1]), many(int(sys.argv[2])))
+"""
+
+
+def many(version: int) -> Files:
+    """Thirty files, other in each version."""
+    return {f"p{n:02}/{n}.glb": ({str(n)}, bytes([version, n]) * 60_000) for n in range(30)}
+
+
+def test_deliveries_killed_at_any_moment_are_ended_by_the_next(tmp_path: Path) -> None:
+    folder, pauses = tmp_path / "props", random.Random(20)
+    for version in range(1, 6):
+        child = subprocess.Popen([sys.executable, "-c", _CHILD, str(folder), str(version)], cwd=ROOT)
+        began = time.monotonic()
+        # Its imports take a while: it is killed once it has begun to write.
+        while not list(folder.glob("p*/*.glb")) and child.poll() is None and time.monotonic() - began < 60:
+            time.sleep(0.002)
+        time.sleep(pauses.uniform(0.0, 0.05))
+        child.kill()
+        child.wait()
+        _whole(folder, *(many(v) for v in range(1, version + 1)))
+    last = many(9)
+    assert "foreign" not in _changes(_deliver(folder, last)).values()
+    assert set(_changes(_deliver(folder, last)).values()) == {"same"}
+
+
+def test_two_deliveries_at_once_into_one_folder_wait_for_each_other(tmp_path: Path) -> None:
+    one = {path: row for path, row in many(1).items() if path < "p15"}
+    other = {path: row for path, row in many(1).items() if path >= "p15"}
+    with ThreadPoolExecutor(2) as pool:
+        plans = list(pool.map(lambda files: _deliver(tmp_path, files), (one, other)))
+    assert all(set(_changes(plan).values()) == {"made"} for plan in plans)
+    known = {row["path"] for row in json.loads((tmp_path / RECORD).read_text())["files"]}
+    assert known == set(many(1)), "neither has written over what the other recorded"
+
+
+def test_a_folder_of_a_prop_that_is_gone_goes_with_its_last_file(tmp_path: Path) -> None:
+    _deliver(tmp_path, {"crate/crate.glb": ({"1"}, b"a"), "crate/crate.npz": ({"1"}, b"b")})
+    _deliver(tmp_path, {"chest/chest.glb": ({"1"}, b"a")}, removes=True)
+    assert {path.name for path in tmp_path.iterdir()} == {"chest", RECORD}
+    assert (tmp_path / "chest/chest.glb").stat().st_mode & 0o777 == 0o644
+    assert (tmp_path / "chest").stat().st_mode & 0o777 == 0o755

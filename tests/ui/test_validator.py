@@ -9,7 +9,8 @@ from plindro.core.destinations import get_destination
 from plindro.core.files import MemoryFiles
 from plindro.core.line import override
 from plindro.core.lines import get_line
-from plindro.core.shipping import PrepareResult, prepare
+from plindro.core.shipping import PrepareResult, prepare, write_prop
+from plindro.core.shipping.splitting import split_levels
 from plindro.demo import DEMO_PROPS
 from tests.painted import painted_glb
 
@@ -32,6 +33,12 @@ def test_shipped_demo_files_pass_the_khronos_validator(
         (file,) = demo_result(stem).files
         paths.append(tmp_path / file.path)
         paths[-1].write_bytes(file.data)
+        for name in ("nested-split", "images-beside"):
+            # With its buffer and images inside, as the validator is given one file at a time.
+            prop = split_levels(demo_result(stem).built.prop, get_destination(name))[0]
+            written = write_prop(prop, get_destination(name))[0]
+            paths.append(tmp_path / f"{name}-{written.path}")
+            paths[-1].write_bytes(written.data)
     line = override(get_line("held"), {"collision": {"kind": "capsule"}, "levels": {"levels": ()}})
     stopped = prepare(painted_glb(), "stopped.glb", MemoryFiles({}), line, get_destination("plain"))
     paths.append(tmp_path / "stopped.glb")

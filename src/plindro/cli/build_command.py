@@ -1,5 +1,6 @@
 """``plindro build``: many sources through one line into one folder."""
 
+import hashlib
 import os
 import sys
 import tempfile
@@ -12,9 +13,10 @@ from typing import Any
 
 import click
 
+from plindro.cli.build_report import PICTURE_SIZE, read_waivers, write_beside
 from plindro.cli.output import DONE, HELD, INPUT_UNUSABLE, grouped, print_findings, print_json
 from plindro.cli.reading import read_source
-from plindro.cli.ways import destination_of, line_of
+from plindro.cli.ways import destination_of, destination_version, line_of, line_version
 from plindro.core.destinations import Destination
 from plindro.core.errors import InvalidSettings, PlindroError
 from plindro.core.executors import WorkStopped, make_executor, result_of, worker_count
@@ -38,6 +40,8 @@ from plindro.core.shipping import (
 from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.naming import NAMING, house_name, names_of
 from plindro.core.stations.source import SOURCE, choose, plan_props
+from plindro.core.viewing.picture import render_picture
+from plindro.core.waivers import Waiver
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,12 +56,15 @@ class _Order:
 
 @dataclass(frozen=True, slots=True)
 class _Target:
-    """Where all props of a run go; ``owners`` are those that may write a file of a name."""
+    """Where all props of a run go; ``owners`` are those that may write a file of a name, ``waivers`` what holds nobody
+    back; ``draws`` a picture of each for the report."""
 
     line: Line
     destination: Destination
     folder: Path
     owners: Owners
+    waivers: tuple[Waiver, ...]
+    draws: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,6 +83,9 @@ def build_files(
     split: str | None,
     workers: int | None,
     scheduler: str | None,
+    waive: tuple[str, ...],
+    by: str | None,
+    report: bool,
     as_json: bool,
 ) -> int:
     """Build every prop of every input; a bad one is reported and the others go on.
@@ -84,20 +94,26 @@ def build_files(
     """
     started = time.perf_counter()
     chosen, profile = line_of(line), destination_of(destination)
+    waivers = read_waivers(waive, by)
     if split is not None:
         chosen = override(chosen, {"source": {"split": split}})
     folder = Path(out)
     check_folder(folder)
     orders = _orders(inputs, chosen)
-    target = _Target(chosen, profile, folder, owners_of(_files_of(orders, chosen, profile)))
+    owners = owners_of(_files_of(orders, chosen, profile))
+    target = _Target(chosen, profile, folder, owners, waivers, draws=report)
     records: list[dict[str, Any]] = [{}] * len(orders)
+    pictures: dict[str, bytes] = {}
     with click.progressbar(length=len(orders), label="building", file=sys.stderr, hidden=len(orders) == 1) as bar:
         for index, record in _run(orders, target, workers, scheduler):
+            pictures[record["name"]] = record.pop("picture", b"")
             records[index] = record
             bar.label = record["name"][:24].ljust(24)
             bar.update(1)
     for message in dict.fromkeys(r["findings"][0]["message"] for r in records if r["status"] == "failed"):
         click.echo(f"plindro: {message}", err=True)
+    if report:
+        write_beside(folder, profile, destination_version(profile.name), records, pictures)
     total = totals(records, time.perf_counter() - started)
     if as_json:
         print_json({"props": records, "totals": total})
@@ -228,6 +244,14 @@ def build_batch(batch: _Batch, target: _Target) -> list[dict[str, Any]]:
     return [build_one(order, scene, target) for order, scene in _with_scenes(batch)]
 
 
+def _about(source: str, line: str) -> dict[str, Any]:
+    """What a record says of its source and its line."""
+    return {
+        "source_sha256": hashlib.sha256(Path(source).read_bytes()).hexdigest(),
+        "line": {"name": line, "version": line_version(line)},
+    }
+
+
 def build_one(order: _Order, scene: Scene | PlindroError | OSError, target: _Target) -> dict[str, Any]:
     """Build one prop and write its files; its record says what became of it."""
     started = time.perf_counter()
@@ -237,13 +261,17 @@ def build_one(order: _Order, scene: Scene | PlindroError | OSError, target: _Tar
         if isinstance(scene, PlindroError | OSError):
             raise scene
         beside = FolderFiles(Path(order.source).parent)
-        result = prepare_scene(scene, own, target.destination, side_files=beside, textures=_textures())
+        result = prepare_scene(
+            scene, own, target.destination, side_files=beside, textures=_textures(), waivers=target.waivers
+        )
         own_files = names_of(order.name, own.of(NAMING), target.destination, 0)[0].files
         # Only a state can take another prop's name: the props' own are never the same.
         clash = find_clash(order.name, (f.path for f in result.files if f.path not in own_files), target.owners)
         if clash is not None:
             return held_record(order.name, order.source, clash, time.perf_counter() - started)
-        record = prop_record(result, order.source)
+        record = prop_record(result, order.source) | _about(order.source, target.line.name)
+        if target.draws:
+            record["picture"] = render_picture(result.built.prop, PICTURE_SIZE)
         for file in result.files:
             write_whole(folder / file.path, file.data)
     except PlindroError as error:

@@ -222,6 +222,11 @@ def texture(**arguments: Any) -> int:
 )
 @click.option("--workers", type=click.IntRange(1, 256), default=None, help="Processes to use (default: one a core).")
 @click.option("--scheduler", default=None, metavar="URL", help="Dask scheduler to work on, e.g. tcp://host:8786.")
+@click.option(
+    "--waive", multiple=True, metavar="CODE=REASON", help="Ship in spite of stops of this code; may be given again."
+)
+@click.option("--by", default=None, metavar="NAME", help="Who answers for --waive (default: the user).")
+@click.option("--report", is_flag=True, help="Write manifest.json, report.html and contact-sheet.png beside the files.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
 def build(**arguments: Any) -> int:
     """Take sources through a line and ship them."""

@@ -32,6 +32,18 @@ def destination_of(name_or_file: str) -> Destination:
     return found
 
 
+def line_version(name: str) -> int:
+    """The house's version of a line; 0 as it came, and of one from a file."""
+    entry = _entries("line").get(name)
+    return entry.number if entry else 0
+
+
+def destination_version(name: str) -> int:
+    """The house's version of a destination; 0 as it came, and of one from a file."""
+    entry = _entries("destination").get(name)
+    return entry.number if entry else 0
+
+
 def all_lines() -> Sequence[Line]:
     """All lines that can be chosen by name."""
     known = _entries("line")

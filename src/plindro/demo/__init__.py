@@ -2,9 +2,10 @@
 
 from plindro.demo.catalogue import DEMO_PROPS, build_prop
 from plindro.demo.drum import DRUM_STATES, build_drum
+from plindro.demo.jetty import build_jetty
 from plindro.demo.landing import build_landing
 from plindro.demo.rock import build_rock
 
 NAME = "Skerry Light"
 
-__all__ = ["DEMO_PROPS", "DRUM_STATES", "build_drum", "build_landing", "build_prop", "build_rock"]
+__all__ = ["DEMO_PROPS", "DRUM_STATES", "build_drum", "build_jetty", "build_landing", "build_prop", "build_rock"]

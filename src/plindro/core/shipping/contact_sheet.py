@@ -47,4 +47,6 @@ def draw_contact_sheet(title: str, shots: Sequence[Shot]) -> bytes:
 
 
 def _cut(text: str) -> str:
+    # The sheet's face has no narrow space.
+    text = text.replace("\u202f", " ")
     return text if len(text) <= _LONGEST else f"{text[: _LONGEST - 1]}…"

@@ -157,7 +157,8 @@ def prepare_scene(
         name=built.prop.name,
         status=status,
         built=built,
-        files=files if status == "shipped" else (),
+        # A prop and its states may use the same texture.
+        files=tuple({file.path: file for file in files}.values()) if status == "shipped" else (),
         findings=tuple(findings),
         facts=facts,
         seconds=time.perf_counter() - started,

@@ -34,6 +34,8 @@ def project_detail(project: EngineProject) -> EngineOut:
 
 
 def _asset(project: EngineProject, asset: Asset, change: str) -> AssetOut:
+    # It may have been imported since its folder was looked at.
+    change = "same" if change == "new" else change
     is_there = change != "vanished" and asset.seen is not None and asset.path.endswith(_DRAWN)
     return AssetOut(
         id=asset.pk,

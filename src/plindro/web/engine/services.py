@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from itertools import count
 
 from django.db import transaction
 
@@ -18,10 +19,8 @@ from plindro.web.work.services import enqueue, is_active, subjects_at_work
 IMPORT = "import"
 """Kind of the job that imports what a project noticed."""
 SHORT, WIDE = 65_535, 4_000_000_000
-_ACROSS = 4
-"""Assets in a row."""
-_BETWEEN = 0.8
-"""Metres between two assets that stand beside each other."""
+_BETWEEN, _STEP, _WIDE = 0.6, 0.5, 9.0
+"""Metres between two assets, between two places that are tried, and of a row."""
 
 
 def project_of(folder: str, destination: str = "plain") -> EngineProject:
@@ -93,10 +92,13 @@ def order_of(project: EngineProject) -> ImportOrder:
 def imported(project: EngineProject, results: Sequence[Imported]) -> None:
     """Write down what was imported: over what was there, which keeps its place, or beside the others."""
     known = {asset.path: asset for asset in project.assets.all()}
-    for result in results:
+    taken = [(asset.x, asset.z, _radius(asset.seen)) for asset in known.values()]
+    for result in sorted(results, key=lambda one: (_radius(one.seen), one.path)):
         asset = known.get(result.path)
         if asset is None:
-            x, z = _free_place(project, result)
+            own = _radius(result.seen)
+            x, z = _free_place(taken, own)
+            taken.append((x, z, own))
             asset = Asset(project=project, path=result.path, x=x, z=z, stamp=0)
         asset.digest, asset.seen, asset.error = result.digest, result.seen, result.error
         asset.findings, asset.distances = list(result.findings), list(result.distances)
@@ -149,16 +151,13 @@ def _radius(seen: dict[str, list[float]] | None) -> float:
     return math.hypot(*(max(abs(low[k]), abs(low[k] + size[k])) for k in (0, 2)))
 
 
-def _free_place(project: EngineProject, result: Imported) -> tuple[float, float]:
-    """A place beside the others: rows of a few, each as deep as its largest."""
-    others = list(project.assets.order_by("pk"))
-    x, z, deepest = 0.0, 0.0, 0.0
-    own = _radius(result.seen)
-    for number, asset in enumerate(others):
-        if number % _ACROSS == 0 and number:
-            x, z, deepest = 0.0, z - 2 * deepest - _BETWEEN, 0.0
-        reach = _radius(asset.seen)
-        x, deepest = x + 2 * reach + _BETWEEN, max(deepest, reach)
-    if len(others) % _ACROSS == 0 and others:
-        x, z = 0.0, z - 2 * deepest - _BETWEEN
-    return x + own, z - own
+def _free_place(taken: Sequence[tuple[float, float, float]], own: float) -> tuple[float, float]:
+    """A place on the floor for something that reaches ``own`` metres, besides those ``taken``, (x, z, reach) of each:
+    the first that is free, row after row away from where the walk begins."""
+    step = max(own / 2, _STEP)
+    for row in count():
+        for column in range(int(_WIDE / step) + 1):
+            x, z = column * step + own, -row * step - own
+            if all(math.hypot(x - ox, z - oz) >= own + reach + _BETWEEN for ox, oz, reach in taken):
+                return round(x, 2), round(z, 2)
+    raise AssertionError("the floor has no end")

@@ -12,7 +12,7 @@ from typing import Any
 
 from django.conf import settings
 from django.core.exceptions import ObjectDoesNotExist
-from django.db import DatabaseError, close_old_connections, transaction
+from django.db import DatabaseError, IntegrityError, close_old_connections, transaction
 from django.db.models import F
 from django.utils import timezone
 
@@ -205,6 +205,12 @@ class Runner:
                 job.save(update_fields=["state", "error", "finished", "fraction"])
                 if is_over:
                     registry.handler_of(job).ended(job)
+        except IntegrityError:
+            # No room is made by trying again: what it gave does not go together with the rows.
+            if end.state != Job.State.DONE:
+                raise
+            log.exception("job %s (%s) gave what cannot be written down", job.pk, job.kind)
+            self._end(job, _End(Job.State.FAILED, UNEXPECTED))
         except DatabaseError:
             raise
         except Exception as error:

@@ -74,7 +74,7 @@ export default function EngineView() {
           <div className="flex items-center gap-2">
             <SelectBox
               label="Reads as"
-              className="min-w-0 grow [&>span]:truncate"
+              className="w-58 [&>span]:truncate"
               value={engine.destination}
               options={project.destinations.map((d) => ({ value: d.name, label: d.title }))}
               onChange={(destination) => setUp({ destination, indices: engine.indices })}

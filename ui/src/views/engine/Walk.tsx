@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { Box3, Mesh, MeshBasicMaterial, MeshLambertMaterial, NeutralToneMapping, type Object3D, Vector3 } from "three";
 
 import type { EngineAsset } from "../../api/client";
+import { useTheme } from "../../app/theme";
 import { APART } from "../../surface/palette";
 import { Light } from "../../viewport/Stage";
 import { ChartGrid } from "../../viewport/Surroundings";
@@ -10,8 +11,8 @@ import { levelAt } from "./levels";
 import type { WalkAsset } from "./loadAsset";
 import { makeWalkWorld, WALKER, type WalkWorld } from "./walkWorld";
 
-const FLOOR = new Box3(new Vector3(-20, 0, -20), new Vector3(20, 0, 20));
-const START = { x: 2.5, z: 3.5, turn: 0 };
+const CELL = 1;
+const START = { x: 3, z: 2.2, turn: 0 };
 const ANGLE = 60;
 const LOOK = 0.004;
 const KEYS: Record<string, [number, number]> = {
@@ -59,7 +60,6 @@ export function Walk(props: WalkProps) {
         aria-label="The engine's scene; walk with the arrow keys or W A S D, drag to look around, Shift runs"
       >
         <Light />
-        <ChartGrid bounds={FLOOR} cell={1} />
         <Scene {...props} />
       </Canvas>
     </div>
@@ -68,11 +68,13 @@ export function Walk(props: WalkProps) {
 
 function Scene({ assets, drawn, bias, showsLevels, showsProxies, goal, onSight }: WalkProps) {
   const { camera, gl, invalidate } = useThree();
+  const night = useTheme() === "night";
   const [world, setWorld] = useState<WalkWorld | null>(null);
   const look = useRef({ turn: 0, tilt: -0.08 });
   const keys = useRef(new Set<string>());
   const stopped = useRef<number | null>(null);
   const told = useRef("");
+  const [floor, setFloor] = useState(() => cellAt(START.x, START.z));
   useEffect(() => {
     let made: WalkWorld | null = null;
     let isGone = false;
@@ -122,6 +124,8 @@ function Scene({ assets, drawn, bias, showsLevels, showsProxies, goal, onSight }
       invalidate();
     }
     camera.position.copy(world.eye);
+    const below = cellAt(camera.position.x, camera.position.z);
+    if (!below.equals(floor)) setFloor(below);
     const { turn, tilt } = look.current;
     camera.rotation.set(tilt, turn, 0, "YXZ");
     const sights = assets.flatMap((asset) => {
@@ -144,6 +148,11 @@ function Scene({ assets, drawn, bias, showsLevels, showsProxies, goal, onSight }
   });
   return (
     <>
+      <mesh rotation={[-Math.PI / 2, 0, 0]} position={[floor.min.x, -0.01, floor.min.z]}>
+        <planeGeometry args={[800, 800]} />
+        <meshBasicMaterial color={night ? "#17202c" : "#f4f0e6"} />
+      </mesh>
+      <ChartGrid bounds={floor} cell={CELL} />
       {assets.map((asset) => {
         const own = drawn.get(asset.id);
         const place: [number, number, number] = [asset.x, 0, asset.z];
@@ -163,6 +172,12 @@ function Scene({ assets, drawn, bias, showsLevels, showsProxies, goal, onSight }
       })}
     </>
   );
+}
+
+/** The cell of the floor that a place lies in, around which the floor is drawn; it moves on by several at once. */
+function cellAt(x: number, z: number): Box3 {
+  const [left, back] = [Math.round(x / (5 * CELL)) * 5 * CELL, Math.round(z / (5 * CELL)) * 5 * CELL];
+  return new Box3(new Vector3(left, 0, back), new Vector3(left, 0, back));
 }
 
 /** The box that stands where an asset is missing. */

@@ -25,6 +25,7 @@ export class WalkWorld {
   private body: RigidBody;
   private collider: Collider;
   private controller: KinematicCharacterController;
+  private isFree = false;
   private owners = new Map<number, string>();
 
   constructor(
@@ -62,6 +63,7 @@ export class WalkWorld {
 
   /** Takes the proxies of an asset away. */
   take(key: string): void {
+    if (this.isFree) return;
     for (const [handle, owner] of this.owners) {
       if (owner !== key) continue;
       this.world.removeCollider(this.world.getCollider(handle), false);
@@ -84,6 +86,7 @@ export class WalkWorld {
 
   /** Walks on for some seconds by a speed on the floor; the asset that stopped it, if one did. */
   walk(speed: Vector3, seconds: number): string | null {
+    if (this.isFree) return null;
     const wanted = { x: speed.x * seconds, y: -GRAVITY * seconds * seconds, z: speed.z * seconds };
     this.controller.computeColliderMovement(this.collider, wanted);
     const moved = this.controller.computedMovement();
@@ -101,6 +104,7 @@ export class WalkWorld {
   }
 
   free(): void {
+    this.isFree = true;
     this.world.free();
   }
 }

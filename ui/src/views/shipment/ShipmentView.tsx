@@ -120,7 +120,7 @@ export default function ShipmentView() {
         <table className="w-full">
           <thead className="text-left text-sm text-quiet">
             <tr className="border-b border-rule-strong">
-              {["prop", "state", "levels", "file", "SHA-256", "size", "took", "findings"].map((head) => (
+              {["prop", "state", "levels", "files", "took", "rehearsal", "findings"].map((head) => (
                 <th key={head} className="py-1.5 pr-4 font-normal">
                   {head}
                 </th>
@@ -209,47 +209,25 @@ function ItemRow({ item, job, shipment }: { item: Item; job: ActiveJob | undefin
           </span>
         )}
       </td>
-      <td className="figure py-2 pr-4">
-        {item.files.map((file) => (
-          <a
-            key={file.path}
-            href={`/api/shipments/items/${item.id}/${file.path}`}
-            download
-            className="block text-mark underline-offset-2 hover:underline"
-            aria-label={`Download ${file.path}`}
-          >
-            {file.path}
-          </a>
-        ))}
-      </td>
-      <td className="figure py-2 pr-4 text-quiet">
-        {item.files.map((file) => (
-          <span key={file.path} className="block" title={file.sha256}>
-            {file.sha256.slice(0, 10)}
-          </span>
-        ))}
-      </td>
-      <td className="figure py-2 pr-4 whitespace-nowrap">
-        {item.files.map((file) => (
-          <span key={file.path} className="block">
-            {bytes(file.bytes)}
-          </span>
-        ))}
+      <td className="py-2 pr-4">
+        <Files item={item} />
       </td>
       <td className="figure py-2 pr-4 whitespace-nowrap">
         {item.seconds != null && item.state !== "failed" && seconds(item.seconds)}
       </td>
-      <td className="max-w-100 py-2">
-        {item.error && <span className="text-stop">{item.error}</span>}
+      <td className="py-2 pr-4 whitespace-nowrap">
         {item.is_seen && (
           <Link
             to={`/shipments/${shipment}/items/${item.id}`}
-            className="float-right ml-2 text-mark underline-offset-2 hover:underline"
+            className="text-mark underline-offset-2 hover:underline"
             aria-label={`Rehearsal of ${item.name}`}
           >
             Read back
           </Link>
         )}
+      </td>
+      <td className="max-w-100 py-2">
+        {item.error && <span className="text-stop">{item.error}</span>}
         {!item.error && important.length === 0 && item.state === "shipped" && (
           <span className="text-quiet">no warnings</span>
         )}
@@ -268,6 +246,50 @@ function ItemRow({ item, job, shipment }: { item: Item; job: ActiveJob | undefin
         {important.length > 3 && <span className="text-quiet">and {plural(important.length - 3, "more finding")}</span>}
       </td>
     </tr>
+  );
+}
+
+/** Files that are in sight at once; what comes after them, mostly textures, is unfolded. */
+const IN_SIGHT = 3;
+
+function Files({ item }: { item: Item }) {
+  const rest = item.files.slice(IN_SIGHT);
+  return (
+    <>
+      <FileGrid item={item} files={item.files.slice(0, IN_SIGHT)} />
+      {rest.length > 0 && (
+        <details>
+          <summary className="cursor-pointer text-quiet hover:text-ink">
+            {plural(rest.length, "more file")}, {bytes(rest.reduce((sum, file) => sum + file.bytes, 0))}
+          </summary>
+          <FileGrid item={item} files={rest} />
+        </details>
+      )}
+    </>
+  );
+}
+
+function FileGrid({ item, files }: { item: Item; files: Item["files"] }) {
+  return (
+    <div className="figure grid grid-cols-[minmax(8rem,1fr)_auto_auto] gap-x-4">
+      {files.map((file) => (
+        <div key={file.path} className="contents">
+          <a
+            href={`/api/shipments/items/${item.id}/${file.path}`}
+            download
+            className="truncate text-mark underline-offset-2 hover:underline"
+            aria-label={`Download ${file.path}`}
+            title={file.path}
+          >
+            {file.path}
+          </a>
+          <span className="text-quiet" title={`SHA-256 ${file.sha256}`}>
+            {file.sha256.slice(0, 10)}
+          </span>
+          <span className="text-right whitespace-nowrap">{bytes(file.bytes)}</span>
+        </div>
+      ))}
+    </div>
   );
 }
 
