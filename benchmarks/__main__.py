@@ -18,6 +18,7 @@ from benchmarks.reducing import reduction
 from benchmarks.remeshing import even
 from benchmarks.serving import serving
 from benchmarks.shading import normals
+from benchmarks.shipping import shipping
 from benchmarks.timing import cpu_seconds, row
 from benchmarks.trust import trust
 from benchmarks.unwrapping import unwrapping
@@ -54,6 +55,7 @@ ALL = {
     "compression": compression,
     "collision": collision,
     "serving": serving,
+    "shipping": shipping,
     "trust": trust,
 }
 

@@ -52,6 +52,7 @@ BELLS = (
     "unwrapped",
     "stopped",
     "housed",
+    "delivered",
 )
 """What happens to the props that tests have for themselves, all of them bells."""
 OWN = {f"bell_{what}": "fog_bell" for what in BELLS} | {

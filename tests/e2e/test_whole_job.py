@@ -11,6 +11,8 @@ from playwright.sync_api import Page, expect
 
 from plindro.core.destinations import get_destination
 from plindro.core.rehearsal import rehearse
+from plindro.core.rehearsal.disk import DiskFiles
+from plindro.core.rehearsal.folder import check_files
 from plindro.demo import build_prop
 from tests.e2e.conftest import WAIT, Server, axe, open_bench
 
@@ -47,14 +49,20 @@ def test_from_dropped_files_to_the_downloaded_zip(page: Page, server: Server, tm
     for name in ("ring_dropped.glb", "davit.glb"):
         expect(page.get_by_role("cell", name=name)).to_be_visible()
     page.get_by_role("button", name="Ship 2 props").click()
-    link = page.get_by_role("link", name="Download zip with manifest")
+    link = page.get_by_role("link", name="Download zip")
     expect(link).to_be_visible(timeout=WAIT)
     with page.expect_download() as download:
         link.click()
     path = tmp_path / "shipment.zip"
     download.value.save_as(path)
     archive = zipfile.ZipFile(path)
-    assert sorted(archive.namelist()) == ["davit.glb", "manifest.json", "ring_dropped.glb"]
+    assert sorted(archive.namelist()) == [
+        "contact-sheet.png",
+        "davit.glb",
+        "manifest.json",
+        "report.html",
+        "ring_dropped.glb",
+    ]
     manifest = json.loads(archive.read("manifest.json"))
     for prop in manifest["props"]:
         data = archive.read(prop["files"][0]["path"])
@@ -115,12 +123,15 @@ def shipped(server: Server) -> int:
 def test_pages_pass_axe(page: Page, server: Server, shipped: int, theme: str) -> None:
     page.add_init_script(f"localStorage.setItem('plindro.theme', '{theme}')")
     prop = server.row("davit")["id"]
+    item = server.api(f"shipments/{shipped}")["items"][0]["id"]
     for path, there in (
         ("/", page.get_by_role("row").nth(3)),
         (f"/props/{prop}", page.get_by_role("list", name="Stations")),
         ("/shipments", page.get_by_role("link", name=str(shipped), exact=True)),
-        (f"/shipments/{shipped}", page.get_by_role("link", name="Download zip with manifest")),
+        (f"/shipments/{shipped}", page.get_by_role("link", name="Download zip")),
         (f"/shipments/new?ids={prop}", page.get_by_role("cell", name="davit.glb")),
+        (f"/shipments/{shipped}/items/{item}", page.get_by_role("heading", name="Chain")),
+        ("/engine", page.get_by_role("heading", name="Engine project")),
     ):
         page.goto(path)
         expect(there).to_be_visible(timeout=WAIT)
@@ -147,26 +158,25 @@ def test_the_project_has_the_name_that_its_user_gives(page: Page, server: Server
     expect(page.get_by_role("heading", name="Harbour, second year / davit")).to_be_visible()
 
 
-def test_killed_server_finishes_its_shipment_after_the_restart(server: Server) -> None:
+def test_killed_server_finishes_its_shipment_and_its_delivery_after_the_restart(server: Server) -> None:
     names = ["tide_board", "weather_vane", "gas_bottle"]
     ids = [server.row(name)["id"] for name in names]
     # To the wide destination nothing is built yet, so that the work takes a while.
-    shipment = server.api("shipments", {"ids": ids, "destination": "plain-wide"})["id"]
+    order = {"ids": ids, "destination": "plain-wide", "folder": "killed"}
+    shipment = server.api("shipments", order)["id"]
     server.wait(lambda: server.api(f"shipments/{shipment}")["shipped"] >= 1, 60)
     server.kill()
-    for path in (server.home / "shipments" / str(shipment)).glob("*.glb"):
-        assert rehearse([path.name], {path.name: path.read_bytes()}, get_destination("plain-wide")).seen.levels, (
-            "a file is half-written"
-        )
     server.start()
-    server.wait(lambda: server.api(f"shipments/{shipment}")["state"] == "done", 120)
+    server.wait(lambda: server.api(f"shipments/{shipment}")["archive"] is not None, 120)
     done = server.api(f"shipments/{shipment}")
-    assert done["shipped"] == len(names)
-    folder = server.home / "shipments" / str(shipment)
-    assert sorted(p.name for p in folder.iterdir()) == sorted(["manifest.json", *(f"{name}.glb" for name in names)])
-    assert {oct(path.stat().st_mode & 0o077) for path in [server.home, *folder.iterdir()]} == {"0o0"}, (
-        "its owner's alone"
-    )
+    assert (done["shipped"], done["delivery"]["state"]) == (len(names), "done")
+    folder = server.home / "delivered" / "killed"
+    beside = {"manifest.json", "report.html", "contact-sheet.png"}
+    there = {path.name for path in folder.iterdir() if not path.name.startswith(".")}
+    assert there == beside | {f"{name}.glb" for name in names}
+    assert list(check_files(DiskFiles(folder), json.loads((folder / "manifest.json").read_text()))) == []
+    assert (server.home.stat().st_mode & 0o077) == 0, "its owner's alone"
     for item in done["items"]:
-        data = (folder / item["files"][0]["path"]).read_bytes()
-        assert hashlib.sha256(data).hexdigest() == item["files"][0]["sha256"]
+        path = item["files"][0]["path"]
+        seen = rehearse([path], {path: (folder / path).read_bytes()}, get_destination("plain-wide")).seen
+        assert [level.triangles for level in seen.levels] == [level["triangles"] for level in item["levels"]]

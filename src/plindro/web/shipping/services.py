@@ -78,7 +78,8 @@ def _add_items(shipment: Shipment, props: Sequence[Prop], profile: Destination) 
     owners = owners_of(promised.items())
     made, keys = [], {}
     for prop in props:
-        item, misfit = _new_item(shipment, prop)
+        line, misfit = fitting_line(prop)
+        item = _new_item(shipment, prop, line)
         made.append(item)
         clash = find_clash(prop.name, promised[prop.name], owners)
         if misfit:
@@ -86,7 +87,7 @@ def _add_items(shipment: Shipment, props: Sequence[Prop], profile: Destination) 
         elif clash is not None:
             items.hold(item, clash)
         else:
-            keys[prop.pk] = items.build_order(item).key
+            keys[prop.pk] = KeyedOrder(source_of(prop), line, profile, waivers=waivers_of(prop)).key
     ready = ready_results(keys.values())
     done: list[ShipmentItem] = []
     for item in made:
@@ -100,9 +101,8 @@ def _add_items(shipment: Shipment, props: Sequence[Prop], profile: Destination) 
             enqueue(SHIP, item.pk, Job.Priority.BATCH)
 
 
-def _new_item(shipment: Shipment, prop: Prop) -> tuple[ShipmentItem, str]:
-    """An item as its prop is decided now, not saved, and why it cannot be built, if so."""
-    line, misfit = fitting_line(prop)
+def _new_item(shipment: Shipment, prop: Prop, line: Line) -> ShipmentItem:
+    """An item as its prop is decided now, not saved."""
     source = source_of(prop)
     known = entries("line").get(prop.line)
     item = ShipmentItem(
@@ -117,7 +117,7 @@ def _new_item(shipment: Shipment, prop: Prop) -> tuple[ShipmentItem, str]:
         },
     )
     items.take_waivers(item, prop)
-    return item, misfit
+    return item
 
 
 def files_of_names(names: Iterable[ShippedNames]) -> list[str]:

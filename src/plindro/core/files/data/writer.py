@@ -1,4 +1,4 @@
-"""All arrays of a prop as .npz: one entry an array, and a JSON text that says what they are (docs/data-file.md)."""
+"""All arrays of a prop as .npz: one entry an array, and a JSON text that says what they are (docs/shipping.md)."""
 
 import io
 import json
