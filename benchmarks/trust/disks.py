@@ -1,4 +1,4 @@
-"""The disk is full at an upload, a build, an archive and a decision: a sentence says so, and nothing is lost."""
+"""The disk is full at an upload, a build, an archive, a delivery and a decision: a sentence says so, and nothing is lost."""
 
 import json
 import os
@@ -18,7 +18,7 @@ LEFT = 600 * 1024
 
 
 def full_disks(rounds: int) -> list[str]:
-    """Each of the four, on a small disk of its own; left out where none can be mounted."""
+    """Each of the five, on a small disk of its own; left out where none can be mounted."""
     folder = Path(tempfile.mkdtemp(prefix="plindro-disk-"))
     command = ["mount", "-t", "tmpfs", "-o", f"size={SIZE}", "tmpfs", str(folder)]
     mounted = subprocess.run(command, capture_output=True, check=False)
@@ -32,7 +32,8 @@ def full_disks(rounds: int) -> list[str]:
         server.take({"big.obj": grid_obj(110)})
         server.settle()
         trials: dict[str, Callable[[Watched], str]] = {
-            "upload": _upload, "build": _build, "archive": _archive, "decision": _decision,
+            "upload": _upload, "build": _build, "archive": _archive, "delivery": _delivery,
+            "decision": _decision,
         }  # fmt: skip
         wrong = []
         for title, trial in trials.items():
@@ -95,6 +96,21 @@ def _archive(server: Watched) -> str:
     server.settle()
     shipment = server.api(f"shipments/{number}")
     return shipment["error"] or next((item["error"] for item in shipment["items"] if item["error"]), "was shipped")
+
+
+def _delivery(server: Watched) -> str:
+    """What was delivered by then is whole; delivered again with room, it is all there."""
+    number = server.shipments[-1] if server.shipments else server.ship()
+    server.settle()
+    server.api(f"shipments/{number}/deliver", {"folder": "full"})
+    server.settle()
+    said = str(server.api(f"shipments/{number}")["delivery"]["error"])
+    (server.home / "ballast").unlink()
+    server.api(f"shipments/{number}/deliver", {"folder": "full"})
+    server.settle()
+    (server.home / "ballast").touch()
+    state = server.api(f"shipments/{number}")["delivery"]["state"]
+    return said if state == "done" else f"then {state}"
 
 
 def _decision(server: Watched) -> str:

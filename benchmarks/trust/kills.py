@@ -25,7 +25,7 @@ def kills(count: int) -> list[str]:
             "an upload comes in": (lambda s: any((s.home / "files" / "incoming").glob("*/*")), count // 5),
             "a prop is built": (lambda s: s.running("build"), count // 5),
             "a result is written": (lambda s: any((s.home / "files").glob("[0-9a-f][0-9a-f]/.*.part")), count // 5),
-            "a shipment is written": (lambda s: any((s.home / "shipments").glob("*/*")), count // 5),
+            "a shipment is delivered": (lambda s: any((s.home / "delivered").rglob("*.part")), count // 5),
             "its archive is packed": (lambda s: any((s.home / "shipments").glob("*.part")), count // 5),
         }
         for title, (is_there, times) in moments.items():

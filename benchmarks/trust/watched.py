@@ -2,6 +2,7 @@
 
 import hashlib
 import io
+import json
 import os
 import shutil
 import sqlite3
@@ -15,8 +16,12 @@ from typing import Any
 
 from benchmarks.meshes import grid_obj
 from benchmarks.server import Server
+from plindro.core.rehearsal.disk import DiskFiles
+from plindro.core.rehearsal.folder import MANIFEST, check_files
 
 PROPS = ("lamp", "crate", "sign")
+FOLDER = "game"
+"""Below the folder that the server delivers into."""
 
 
 class Watched(Server):
@@ -54,9 +59,10 @@ class Watched(Server):
         self.angles[prop] = {angle}
 
     def ship(self) -> int:
-        """Order a shipment of the props that stay."""
+        """Order a shipment of the props that stay into a folder."""
         ids = [self.props[name] for name in PROPS]
-        number: int = self.api("shipments", {"ids": ids, "destination": "plain"})["id"]
+        order = {"ids": ids, "destination": "plain", "folder": FOLDER, "removes": True}
+        number: int = self.api("shipments", order)["id"]
         self.shipments.append(number)
         return number
 
@@ -86,7 +92,7 @@ class Watched(Server):
 
     def wrong(self) -> list[str]:
         """What is lost, stuck or left over."""
-        return [*self._database(), *self._board(), *self._shipments(), *self._files()]
+        return [*self._database(), *self._board(), *self._shipments(), *self._delivered(), *self._files()]
 
     def _database(self) -> Iterator[str]:
         said = self._value("PRAGMA integrity_check")
@@ -116,6 +122,15 @@ class Watched(Server):
                     for file in item["files"]:
                         if hashlib.sha256(archive.read(file["path"])).hexdigest() != file["sha256"]:
                             yield f"shipment {number}: {file['path']} is another file"
+
+    def _delivered(self) -> Iterator[str]:
+        """What lies in the folder that all shipments went into, beside the manifest that the last has left there."""
+        folder = self.home / "delivered" / FOLDER
+        if not (folder / MANIFEST).is_file():
+            return
+        manifest = json.loads((folder / MANIFEST).read_text("utf-8"))
+        yield from (f"delivered: {finding.message}" for finding in check_files(DiskFiles(folder), manifest))
+        yield from (f"left over: {path}" for path in folder.rglob("*.part"))
 
     def _files(self) -> Iterator[str]:
         files = self.home / "files"
