@@ -1,4 +1,4 @@
-"""The disk is full at an upload, a build, an archive, a delivery and a decision: a sentence says so, and nothing is lost."""
+"""The disk is full at an upload, a build, an archive, a delivery or a decision: it is said, and nothing is lost."""
 
 import json
 import os
