@@ -6,7 +6,6 @@ from typing import Any
 from django.conf import settings
 
 from plindro.core.destinations import Destination
-from plindro.core.errors import PlindroError
 from plindro.core.rehearsal.folder import MANIFEST
 from plindro.core.shipping import Owners, find_clash, owners_of
 from plindro.core.shipping.delivery import Plan, plan_delivery
@@ -16,8 +15,8 @@ from plindro.web.schemas import FindingOut
 from plindro.web.shipping import deliveries
 from plindro.web.shipping.left_behind import last_files, left_at
 from plindro.web.shipping.schemas import PreviewFile, PreviewRow, ShipmentPreview
-from plindro.web.shipping.services import changed_since, chosen_props, files_of_names, ship_names
-from plindro.web.yard.building import KeyedOrder, Ready, line_of, ready_results, source_of, waivers_of
+from plindro.web.shipping.services import chosen_props, files_of_names, ship_names, standings
+from plindro.web.yard.building import Ready, ready_results
 from plindro.web.yard.models import Prop
 from plindro.web.yard.queries import readiness
 
@@ -34,10 +33,9 @@ def preview(prop_ids: list[int], destination: str, folder: str = "") -> Shipment
     props = chosen_props(prop_ids)
     with one_moment():
         promised = {prop.pk: ship_names(prop, profile) for prop in props}
-        keys = {prop.pk: key for prop in props if (key := _key_of(prop, profile))}
-        since = changed_since(prop_ids, destination)
-    built = ready_results(keys.values())
-    ready = {pk: built[key] for pk, key in keys.items() if key in built}
+        stands = standings(props, profile)
+    built = ready_results(one.key for one in stands.values() if one.key)
+    ready = {pk: built[one.key] for pk, one in stands.items() if one.key in built}
     plan = _plan(ready, folder) if folder else None
     there = _Folder(plan, folder)
     owners = owners_of((prop.name, files_of_names(promised[prop.pk])) for prop in props)
@@ -46,20 +44,13 @@ def preview(prop_ids: list[int], destination: str, folder: str = "") -> Shipment
     for prop in props:
         row = _row(prop, promised[prop.pk], ready.get(prop.pk), owners, there)
         left = [] if row.held else left_at(promised[prop.pk], profile, shipped.get(prop.pk, []))
-        rows.append(row.model_copy(update={"left": left, "since": since.get(prop.pk, "new")}))
+        rows.append(row.model_copy(update={"left": left, "since": stands[prop.pk].since}))
     return ShipmentPreview(
         root=str(settings.DELIVERIES),
         rows=rows,
         left=list(plan.left) if plan else [],
         changed=sorted(plan.changed) if plan else [],
     )
-
-
-def _key_of(prop: Prop, profile: Destination) -> str:
-    try:
-        return KeyedOrder(source_of(prop), line_of(prop), profile, waivers=waivers_of(prop)).key
-    except PlindroError:
-        return ""
 
 
 def _plan(ready: dict[int, Ready], folder: str) -> Plan:

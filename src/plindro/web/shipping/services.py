@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, Literal
 
 from django.db import transaction
 from django.utils import timezone
@@ -27,7 +27,7 @@ from plindro.web.yard.building import (
     Ready,
     facts_of,
     fitting_line,
-    line_of,
+    order_for,
     ready_results,
     source_of,
     waivers_of,
@@ -212,25 +212,25 @@ def repeat_shipment(shipment_id: int) -> Shipment:
     return order_shipment(list(shipment.items.values_list("prop", flat=True)), shipment.destination, asked)
 
 
-def changed_since(prop_ids: Sequence[int], destination: str) -> dict[int, str]:
-    """How each prop stands to its last shipment to a destination: ``new``, ``changed``, ``same``, or ``failed`` where
-    it cannot be built as it is decided."""
-    profile = entry_named("destination", destination).value
-    last = dict(
-        ShipmentItem.objects.filter(shipment__destination=profile.name, state=State.SHIPPED, prop__in=list(prop_ids))
-        .order_by("pk")
-        .values_list("prop_id", "key")
-    )
-    found = {}
-    with one_moment():
-        for prop in chosen_props(prop_ids):
-            found[prop.pk] = _stands(prop, profile, last.get(prop.pk))
-    return found
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """How a prop stands to its last shipment to a destination, and the key of what it would be built as now; empty
+    where it cannot be built as it is decided."""
+
+    since: Literal["new", "changed", "same", "failed"]
+    key: str
 
 
-def _stands(prop: Prop, profile: Destination, last: str | None) -> str:
+def standings(props: Sequence[Prop], profile: Destination) -> dict[int, Standing]:
+    """How each of these props stands, by its number."""
+    shipped = ShipmentItem.objects.filter(shipment__destination=profile.name, state=State.SHIPPED, prop__in=list(props))
+    last = dict(shipped.order_by("pk").values_list("prop_id", "key"))
+    return {prop.pk: _standing(prop, profile, last.get(prop.pk)) for prop in props}
+
+
+def _standing(prop: Prop, profile: Destination, last: str | None) -> Standing:
     try:
-        key = KeyedOrder(source_of(prop), line_of(prop), profile, waivers=waivers_of(prop)).key
+        key = order_for(prop, profile).key
     except PlindroError:
-        return "failed"
-    return "new" if last is None else "same" if last == key else "changed"
+        return Standing("failed", "")
+    return Standing("new" if last is None else "same" if last == key else "changed", key)

@@ -132,7 +132,12 @@ def fitting_line(prop: Prop) -> tuple[Line, str]:
 
 def build_order(prop: Prop, destination: str = DEFAULT_DESTINATION) -> KeyedOrder:
     """The order that builds a prop as it is decided now."""
-    return KeyedOrder(source_of(prop), line_of(prop), destination_named(destination), waivers=waivers_of(prop))
+    return order_for(prop, destination_named(destination))
+
+
+def order_for(prop: Prop, destination: Destination) -> KeyedOrder:
+    """As ``build_order``, for a destination at hand."""
+    return KeyedOrder(source_of(prop), line_of(prop), destination, waivers=waivers_of(prop))
 
 
 def waivers_of(prop: Prop) -> tuple[Waiver, ...]:
