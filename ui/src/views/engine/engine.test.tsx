@@ -8,6 +8,7 @@ import { type } from "../../testing/station";
 import EngineView from "./EngineView";
 import { levelAt } from "./levels";
 import { SeenPanel } from "./SeenPanel";
+import { speedOf } from "./steering";
 
 vi.mock("../../app/activity", () => ({ useActivity: () => ({ jobs: [], connected: true }) }));
 vi.mock("./Walk", () => ({ Walk: () => <div role="img" aria-label="scene" /> }));
@@ -166,4 +167,15 @@ test.each([
   [3, 0.5, 1],
 ])("at %d m with a bias of %d an engine draws LOD%d", (distance, bias, level) => {
   expect(levelAt([0, 5, 20], distance, bias)).toBe(level);
+});
+
+test("keys walk where the eye is turned, two at once no faster than one, and Shift runs", () => {
+  const ahead = speedOf(new Set(["w"]), 0);
+  expect(ahead.toArray().map((v) => Number(v.toFixed(3)))).toEqual([0, 0, -1.6]);
+  const turned = speedOf(new Set(["ArrowUp"]), Math.PI / 2);
+  expect(turned.x).toBeCloseTo(-1.6);
+  expect(speedOf(new Set(["w", "d"]), 0).length()).toBeCloseTo(1.6);
+  expect(speedOf(new Set(["w", "Shift"]), 0).length()).toBeCloseTo(4);
+  expect(speedOf(new Set(["w", "s"]), 0).length()).toBe(0);
+  expect(speedOf(new Set(["x"]), 0).length()).toBe(0);
 });
