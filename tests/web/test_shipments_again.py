@@ -14,6 +14,7 @@ from PIL import Image
 from plindro.core.rehearsal.disk import DiskFiles
 from plindro.core.rehearsal.folder import check_files
 from plindro.web import store
+from plindro.web.events import snapshot
 from plindro.web.shipping.models import ShipmentItem
 from plindro.web.work.models import Job
 from plindro.web.yard.models import Built, Prop
@@ -146,6 +147,16 @@ def test_a_stop_is_waived_by_name_and_said_everywhere(call, upload, run_jobs, cl
     run_jobs()
     assert call("GET", "props")[1][0]["readiness"] == "held"
     assert call("DELETE", f"props/{prop}/waivers/light-map-missing")[0] == 404
+
+
+def test_pages_are_told_when_the_archive_is_there(yard: Yard) -> None:
+    body = {"ids": yard.ids, "destination": "plain"}
+    number = yard.call("POST", "shipments", body)[1]["id"]
+    before = snapshot()["shipments"]
+    assert (yard.read(number)["is_packing"], yard.read(number)["archive"]) == (True, None)
+    yard.run_jobs()
+    assert yard.read(number)["archive"]
+    assert snapshot()["shipments"] != before
 
 
 def test_selections_are_kept_by_name(yard: Yard) -> None:

@@ -35,7 +35,9 @@ def snapshot() -> dict[str, Any]:
     done = Shipment.objects.filter(finished__isnull=False).count()
     # When the last delivery ended: one may begin and end between two looks.
     delivered = Shipment.objects.aggregate(last=Max(KT("delivery__at")))["last"]
-    shipments = [Shipment.objects.count(), done, delivered, states]
+    # That one is packed, or could not be, is seen by nothing else.
+    packed = [Shipment.objects.exclude(extras={}).count(), Shipment.objects.filter(state="failed").count()]
+    shipments = [Shipment.objects.count(), done, delivered, packed, states]
     failed = Job.objects.filter(kind__in=kinds_that_tell(), state=Job.State.FAILED).last()
     return {
         "jobs": [
