@@ -14,7 +14,7 @@ def build_jetty() -> bytes:
     """The bytes of the GLB. Its one mesh is named 'Jetty', which no engine takes for a level."""
     shape = joined([
         *(box(0.3, 0.05, 1.2, 0.006).moved(0.32 * i - 1.6, 0.6, 0) for i in range(11)),
-        *(box(0.12, 0.6, 0.12, 0.008).moved(x, 0, z) for x in (-1.5, 1.5) for z in (-0.5, 0.5)),
+        *(box(0.12, 0.6, 0.12, 0.008).moved(x, 0.3, z) for x in (-1.5, 1.5) for z in (-0.5, 0.5)),
     ])  # fmt: skip
     sides = np.array([len(face) for face in shape.faces])
     corners = np.concatenate([np.asarray(face) for face in shape.faces])

@@ -79,7 +79,7 @@ def import_assets(folder: Path, wanted: list[Noticed], destination: Destination)
             yield Imported(asset.path, asset.mains, asset.digest, None, (), (), str(error))
             continue
         seen = done.seen.model_dump(mode="json")
-        findings = tuple(finding.as_dict() for finding in done.findings)
+        findings = tuple(finding.as_dict(with_places=True) for finding in done.findings)
         distances = _distances(seen["prop"], len(seen["levels"]), max(seen["size"]), manifest)
         yield Imported(asset.path, asset.mains, asset.digest, seen, findings, distances)
 

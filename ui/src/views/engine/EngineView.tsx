@@ -203,6 +203,7 @@ export default function EngineView() {
                 bias={bias}
                 showsLevels={showsLevels}
                 showsProxies={showsProxies}
+                chosen={chosen}
                 goal={goal}
                 onSight={see}
               />

@@ -5,6 +5,7 @@ import { Box3, Mesh, MeshBasicMaterial, MeshLambertMaterial, NeutralToneMapping,
 import type { EngineAsset } from "../../api/client";
 import { useTheme } from "../../app/theme";
 import { APART } from "../../surface/palette";
+import { PlacesDrawn } from "../../viewport/Places";
 import { Light } from "../../viewport/Stage";
 import { ChartGrid } from "../../viewport/Surroundings";
 import { levelAt } from "./levels";
@@ -31,6 +32,8 @@ interface WalkProps {
   bias: number;
   showsLevels: boolean;
   showsProxies: boolean;
+  /** The asset whose findings show where they are. */
+  chosen: number | null;
   /** The asset to stand before; another stamp goes there again. */
   goal: { id: number; stamp: number } | null;
   onSight: (sights: Sight[], stoppedBy: number | null) => void;
@@ -56,7 +59,7 @@ export function Walk(props: WalkProps) {
   );
 }
 
-function Scene({ assets, drawn, bias, showsLevels, showsProxies, goal, onSight }: WalkProps) {
+function Scene({ assets, drawn, bias, showsLevels, showsProxies, chosen, goal, onSight }: WalkProps) {
   const { camera, gl, invalidate } = useThree();
   const night = useTheme() === "night";
   const [world, setWorld] = useState<WalkWorld | null>(null);
@@ -103,7 +106,7 @@ function Scene({ assets, drawn, bias, showsLevels, showsProxies, goal, onSight }
     // Where it stands is of the moment: it does not follow an asset that is moved.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [goal, world]);
-  useEffect(() => invalidate(), [bias, showsLevels, showsProxies, drawn, invalidate]);
+  useEffect(() => invalidate(), [bias, showsLevels, showsProxies, chosen, drawn, invalidate]);
   useFrame((_, delta) => {
     if (!world) return;
     const step = Math.min(delta, 0.1);
@@ -153,6 +156,10 @@ function Scene({ assets, drawn, bias, showsLevels, showsProxies, goal, onSight }
             {own.levels.map(({ object }) => (
               <primitive key={object.uuid} object={object} dispose={null} />
             ))}
+            {asset.id === chosen &&
+              asset.findings.map(({ code, level, places }) =>
+                places?.points.length ? <PlacesDrawn key={`${code}${level}`} places={places} /> : null,
+              )}
             {showsProxies &&
               own.proxies.map((proxy) => (
                 <mesh key={proxy.uuid} geometry={proxy.geometry} material={PROXY} dispose={null} />

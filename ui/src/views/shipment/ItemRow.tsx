@@ -5,6 +5,7 @@ import type { ActiveJob } from "../../app/activity";
 import { bytes, count, plural, seconds } from "../../parts/format";
 import { Progress } from "../../parts/Progress";
 import { SeverityShape } from "../../parts/Severity";
+import { Folded } from "./Folded";
 
 type Item = Shipment["items"][number];
 
@@ -55,7 +56,7 @@ export function ItemRow({ item, job, shipment }: { item: Item; job: ActiveJob | 
         )}
       </td>
       <td className="py-2 pr-4">
-        <Files item={item} />
+        <Folded files={item.files} draw={(files) => <FileGrid item={item} files={files} />} />
       </td>
       <td className="figure py-2 pr-4 whitespace-nowrap">
         {item.seconds != null && item.state !== "failed" && seconds(item.seconds)}
@@ -91,26 +92,6 @@ export function ItemRow({ item, job, shipment }: { item: Item; job: ActiveJob | 
         {important.length > 3 && <span className="text-quiet">and {plural(important.length - 3, "more finding")}</span>}
       </td>
     </tr>
-  );
-}
-
-/** Files that are in sight at once; what comes after them, mostly textures, is unfolded. */
-const IN_SIGHT = 3;
-
-function Files({ item }: { item: Item }) {
-  const rest = item.files.slice(IN_SIGHT);
-  return (
-    <>
-      <FileGrid item={item} files={item.files.slice(0, IN_SIGHT)} />
-      {rest.length > 0 && (
-        <details>
-          <summary className="cursor-pointer text-quiet hover:text-ink">
-            {plural(rest.length, "more file")}, {bytes(rest.reduce((sum, file) => sum + file.bytes, 0))}
-          </summary>
-          <FileGrid item={item} files={rest} />
-        </details>
-      )}
-    </>
   );
 }
 

@@ -130,7 +130,7 @@ export default function NewShipmentView() {
                   onChange={() => setChosen(isAll ? new Set() : new Set(props.map((prop) => prop.id)))}
                 />
               </th>
-              {["prop", "since it shipped", "readiness", "files", "mesh nodes", "note"].map((head) => (
+              {["prop", "since shipped", "readiness", "files", "mesh nodes", "note"].map((head) => (
                 <th key={head} className="py-1.5 pr-4 font-normal">
                   {head}
                 </th>

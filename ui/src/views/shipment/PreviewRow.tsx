@@ -3,6 +3,7 @@ import { Checkbox } from "../../parts/Checkbox";
 import { bytes } from "../../parts/format";
 import { ReadinessMark, SeverityShape } from "../../parts/Severity";
 import { CHANGES } from "./folder";
+import { Folded } from "./Folded";
 
 type Row = ShipmentPreview["rows"][number];
 
@@ -35,22 +36,7 @@ export function PreviewRow({ prop, isChosen, row, since, onToggle }: PreviewRowP
       <td className="py-2 pr-4 whitespace-nowrap">
         <ReadinessMark value={prop.readiness} />
       </td>
-      <td className="py-2 pr-4">
-        {row?.files.map((file) => (
-          <div key={file.path} className="flex items-baseline gap-2">
-            <span className="figure">{file.path}</span>
-            <span className="figure text-sm text-quiet">{file.bytes === null ? "" : bytes(file.bytes)}</span>
-            {file.change && (
-              <span
-                className={`text-sm ${file.change === "foreign" ? "text-warning" : "text-quiet"}`}
-                title={CHANGES[file.change]}
-              >
-                {CHANGES[file.change].split(/[:,;]/)[0]}
-              </span>
-            )}
-          </div>
-        ))}
-      </td>
+      <td className="py-2 pr-4">{row && <Folded files={row.files} draw={(files) => <FileRows files={files} />} />}</td>
       <td className="figure py-2 pr-4 text-sm whitespace-nowrap text-quiet">
         {row && row.levels.length > 1 ? `${row.levels[0]} … ${row.levels.at(-1)}` : row?.levels[0]}
       </td>
@@ -66,4 +52,23 @@ export function PreviewRow({ prop, isChosen, row, since, onToggle }: PreviewRowP
       </td>
     </tr>
   );
+}
+
+function FileRows({ files }: { files: Row["files"] }) {
+  return files.map((file) => (
+    <div key={file.path} className="flex items-baseline gap-2 whitespace-nowrap">
+      <span className="figure max-w-80 truncate" title={file.path}>
+        {file.path}
+      </span>
+      <span className="figure text-sm text-quiet">{file.bytes === null ? "" : bytes(file.bytes)}</span>
+      {file.change && (
+        <span
+          className={`text-sm ${file.change === "foreign" ? "text-warning" : "text-quiet"}`}
+          title={CHANGES[file.change]}
+        >
+          {CHANGES[file.change].split(/[:,;]/)[0]}
+        </span>
+      )}
+    </div>
+  ));
 }
