@@ -3,7 +3,7 @@
 import numpy as np
 
 from plindro.core.rehearsal.axes import Axes
-from plindro.core.rehearsal.found import F64, Primitive
+from plindro.core.rehearsal.found import F64, I64, Primitive
 
 
 def primitive_of(
@@ -22,3 +22,11 @@ def primitive_of(
         uvs={channel: uv[first] for channel, uv in uvs.items()},
         material=material,
     )
+
+
+def fan(sides: I64) -> tuple[I64, I64]:
+    """(T, 3) corners of triangles, each face cut from its first corner, and (T,) the face of each; ``sides`` (F,)."""
+    face = np.repeat(np.arange(len(sides)), np.maximum(sides - 2, 0))
+    within = np.arange(len(face)) - np.searchsorted(face, face) + 1
+    first = (np.cumsum(sides) - sides)[face]
+    return np.stack([first, first + within, first + within + 1], axis=1).reshape(-1, 3), face

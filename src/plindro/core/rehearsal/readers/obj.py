@@ -6,80 +6,105 @@ from pathlib import PurePosixPath
 import numpy as np
 
 from plindro.core.rehearsal.axes import Axes
-from plindro.core.rehearsal.found import F64, Found, FoundImage, FoundMap, FoundMaterial, FoundNode, Primitive
+from plindro.core.rehearsal.found import F64, I64, Found, FoundImage, FoundMap, FoundMaterial, FoundNode, Primitive
 from plindro.core.rehearsal.images import look_at
 from plindro.core.rehearsal.readers.beside import find_beside
-from plindro.core.rehearsal.readers.corners import primitive_of
+from plindro.core.rehearsal.readers.corners import fan, primitive_of
 
 _SLOTS = {
     "map_Kd": "base_color", "norm": "normal", "map_Bump": "normal", "bump": "normal", "map_Pr": "metallic_roughness",
     "map_Pm": "metallic_roughness", "map_ao": "occlusion", "map_Ke": "emissive",
 }  # fmt: skip
-Corner = tuple[int, int, int]
 
 
-class _Faces:
-    """Triangles of one object and material, as corners that name a place, a UV and a normal."""
+class _Rows:
+    """What has been read so far: the rows of places, UVs and normals as text, and faces by object and material."""
 
-    def __init__(self) -> None:
-        self.corners: list[Corner] = []
+    def __init__(self, name: str) -> None:
+        self.columns: dict[str, list[str]] = {"v": [], "vt": [], "vn": []}
+        self.objects: dict[str, dict[str, list[str]]] = {}
+        self.libraries: list[str] = []
+        self._name, self._material = name, ""
+        self._into: list[str] | None = None
+
+    def take(self, key: str, rest: str) -> None:
+        """Take a line that begins with ``key``."""
+        if key in self.columns:
+            self.columns[key].append(rest)
+        elif key == "f":
+            if self._into is None:
+                self._into = self.objects.setdefault(self._name, {}).setdefault(self._material, [])
+            self._into.append(self._from_the_end(rest) if "-" in rest else rest)
+        elif key == "o":
+            self._name, self._into = rest, None
+            self.objects.setdefault(rest, {})
+        elif key == "usemtl":
+            self._material, self._into = rest, None
+        elif key == "mtllib":
+            self.libraries.append(rest)
+
+    def _from_the_end(self, face: str) -> str:
+        """A face whose numbers count back from the last row, with numbers from the first."""
+        counts = [len(rows) for rows in self.columns.values()]
+        words = []
+        for word in face.split():
+            numbers = [int(part) if part else 0 for part in word.split("/")]
+            words.append("/".join(str(n + 1 + counts[k] if n < 0 else n) for k, n in enumerate(numbers)))
+        return " ".join(words)
 
 
 def read_obj(path: str, files: Mapping[str, bytes], axes: Axes) -> Found:
     """The objects of an OBJ; faces become triangles by a fan, as engines cut them."""
-    columns: dict[str, list[list[float]]] = {"v": [], "vt": [], "vn": []}
-    objects: dict[str, dict[str, _Faces]] = {}
-    libraries: list[str] = []
-    name, material = PurePosixPath(path).stem, ""
+    read = _Rows(PurePosixPath(path).stem)
     for key, rest in _lines(files[path].decode("utf-8", "replace")):
-        if key in columns:
-            columns[key].append([float(number) for number in rest.split()])
-        elif key == "f":
-            counts = (len(columns["v"]), len(columns["vt"]), len(columns["vn"]))
-            corners = [_corner(word, counts) for word in rest.split()]
-            into = objects.setdefault(name, {}).setdefault(material, _Faces()).corners
-            for k in range(1, len(corners) - 1):
-                into += (corners[0], corners[k], corners[k + 1])
-        elif key == "o":
-            name = rest
-            objects.setdefault(name, {})
-        elif key == "usemtl":
-            material = rest
-        elif key == "mtllib":
-            libraries.append(rest)
-    materials = [found for library in libraries for found in _materials(path, library, files)]
+        read.take(key, rest)
+    materials = [found for library in read.libraries for found in _materials(path, library, files)]
     number = {found.name: index for index, found in enumerate(materials)}
-    tables = (_table(columns["v"], 3), _table(columns["vt"], 2), _table(columns["vn"], 3))
+    tables = tuple(_table(read.columns[key], width) for key, width in (("v", 3), ("vt", 2), ("vn", 3)))
     roots = [
-        FoundNode(title, primitives=[_primitive(f.corners, tables, number.get(m), axes) for m, f in faces.items()])
-        for title, faces in objects.items()
+        FoundNode(title, primitives=[_primitive(lines, tables, number.get(m), axes) for m, lines in faces.items()])
+        for title, faces in read.objects.items()
     ]
     return Found(roots, materials, is_flat=True)
 
 
 def _lines(text: str) -> Iterator[tuple[str, str]]:
     for line in text.replace("\\\n", " ").splitlines():
-        key, _, rest = line.partition("#")[0].strip().partition(" ")
+        key, _, rest = (line.partition("#")[0] if "#" in line else line).strip().partition(" ")
         if key:
             yield key, rest.strip()
 
 
-def _corner(word: str, counts: tuple[int, int, int]) -> Corner:
-    """Numbers from 0 of a corner's place, UV and normal; -1 where it names none."""
-    parts = (word.split("/") + ["", ""])[:3]
-    numbers = [int(part) if part else 0 for part in parts]
-    found = [n - 1 if n > 0 else counts[k] + n if n else -1 for k, n in enumerate(numbers)]
-    if not 0 <= found[0] < counts[0] or any(found[k] >= counts[k] for k in (1, 2)):
-        raise ValueError(f"a face names {word}, which is not there")
-    return found[0], found[1], found[2]
+def _table(rows: list[str], width: int) -> F64:
+    """(n, width) the numbers of rows; what more a row has is left out."""
+    if not rows:
+        return np.zeros((0, width))
+    numbers = np.array(" ".join(rows).split(), np.float64)
+    if numbers.size == len(rows) * width:
+        return numbers.reshape(-1, width)
+    return np.array([row.split()[:width] for row in rows], np.float64)
 
 
-def _table(rows: list[list[float]], width: int) -> F64:
-    return np.array([row[:width] for row in rows], np.float64).reshape(-1, width)
+def _corners(faces: list[str]) -> I64:
+    """(C, 3) rows, from 0, of the place, UV and normal of each corner; -1 where it names none."""
+    words = " ".join(faces).split()
+    depth = words[0].count("/") if words else 0
+    if all(word.count("/") == depth for word in words):
+        text = " ".join(words).replace("//", "/0/").replace("/", " ")
+        named = np.array(text.split(), np.int64).reshape(-1, depth + 1)
+    else:
+        parts = [[int(part) if part else 0 for part in f"{word}//".split("/")[:3]] for word in words]
+        named = np.array(parts, np.int64).reshape(-1, 3)
+    missing = np.zeros((len(named), 3 - named.shape[1]), np.int64)
+    return np.concatenate([named, missing], axis=1) - 1
 
 
-def _primitive(corners: list[Corner], tables: tuple[F64, F64, F64], material: int | None, axes: Axes) -> Primitive:
-    index = np.array(corners, np.int64).reshape(-1, 3)
+def _primitive(faces: list[str], tables: tuple[F64, ...], material: int | None, axes: Axes) -> Primitive:
+    corner = _corners(faces)
+    for k, what in enumerate(("place", "UV", "normal")):
+        if len(corner) and (corner[:, k].max() >= len(tables[k]) or (k == 0 and corner[:, 0].min() < 0)):
+            raise ValueError(f"a face names a {what} that is not there")
+    index = corner[fan(np.array([len(face.split()) for face in faces], np.int64))[0].reshape(-1)]
     uvs, normals = {}, None
     if len(index) and (index[:, 1] >= 0).all():
         # V counts down the picture in the other formats.

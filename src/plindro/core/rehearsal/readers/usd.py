@@ -13,7 +13,7 @@ from plindro.core.rehearsal.axes import Axes
 from plindro.core.rehearsal.disk import DiskFiles
 from plindro.core.rehearsal.found import F64, I64, Found, FoundImage, FoundMap, FoundMaterial, FoundNode, Primitive
 from plindro.core.rehearsal.images import look_at
-from plindro.core.rehearsal.readers.corners import primitive_of
+from plindro.core.rehearsal.readers.corners import fan, primitive_of
 
 _SLOTS = {
     "diffuseColor": "base_color", "normal": "normal", "metallic": "metallic_roughness", "occlusion": "occlusion",
@@ -84,7 +84,7 @@ class _Stage:
             raise ValueError(f"{prim.GetName()}: an index names a point that is not there")
         left = mesh.GetOrientationAttr().Get() == UsdGeom.Tokens.leftHanded
         axes = replace(self._axes, clockwise=left)
-        corners, face = _fans(sides)
+        corners, face = fan(sides)
         normals = mesh.GetNormalsAttr().Get()
         by_corner = self._by_corner(normals, mesh.GetNormalsInterpolation(), index)
         uvs = {k: uv for k in range(_CHANNELS) if (uv := self._uvs(prim, k, index)) is not None}
@@ -121,14 +121,6 @@ class _Stage:
         primvar = UsdGeom.PrimvarsAPI(prim).GetPrimvar("st" if channel == 0 else f"st{channel}")
         values = primvar.ComputeFlattened() if primvar and primvar.HasValue() else None
         return self._by_corner(values, primvar.GetInterpolation(), index) if values is not None else None
-
-
-def _fans(sides: I64) -> tuple[I64, I64]:
-    """(T, 3) corners of triangles, each face cut from its first corner, and (T,) the face of each."""
-    face = np.repeat(np.arange(len(sides)), np.maximum(sides - 2, 0))
-    within = np.arange(len(face)) - np.searchsorted(face, face) + 1
-    first = (np.cumsum(sides) - sides)[face]
-    return np.stack([first, first + within, first + within + 1], axis=1).reshape(-1, 3), face
 
 
 def _below(prim: Any) -> Iterator[Any]:
