@@ -144,6 +144,10 @@ def _shifted(o: Opened) -> None:
         o.array(mesh, "POSITION")[:] += (0, 0.5, 0)
 
 
+def _jumping(o: Opened) -> None:
+    o.array(1, "POSITION")[:] += (0.4, 0, 0)
+
+
 def _filled(o: Opened, level: int, key: str, rows: int, value: float) -> None:
     o.array(level, key)[:rows] = value
 
@@ -243,6 +247,14 @@ def _part(o: Opened, level: int, name: str) -> None:
     o.nodes[1 + level]["children"] = [len(o.nodes) - 1]
 
 
+def _split(o: Opened, level: int, parts: tuple[str, ...]) -> None:
+    """The same mesh as several parts, which is enough for what goes by names."""
+    node = o.nodes[1 + level]
+    mesh = node.pop("mesh")
+    node["children"] = [len(o.nodes) + k for k in range(len(parts))]
+    o.nodes.extend({"name": f"{node['name']}_{part}", "mesh": mesh} for part in parts)
+
+
 def _other_parts(o: Opened) -> None:
     _part(o, 0, "painted_LOD0_frame")
     _part(o, 1, "painted_LOD1_glass")
@@ -308,6 +320,7 @@ MISTAKES: list[tuple[str, Callable[[Opened], Any], str, str]] = [
     ("a part that LOD0 lacks", _other_parts, "part-missing", "glass"),
     ("a hundred times as large", partial(_scaled, factor=100.0), "size-wrong", "100 times"),
     ("on its side", _exchanged, "axes-exchanged", "Z up"),
+    ("a level elsewhere", _jumping, "level-elsewhere", "would jump"),
     ("another pivot", _shifted, "pivot-moved", "0.5 m"),
     ("an open proxy", _open_proxy, "proxy-open", "not closed"),
     ("a dented proxy", _dented_proxy, "proxy-not-convex", "not convex"),
@@ -331,9 +344,17 @@ def test_a_planted_mistake_is_found_in_the_right_words(
 def test_what_nothing_is_known_of_beside_is_judged_by_itself(made: tuple[Shipped, Expected]) -> None:
     """Without a manifest, a prop of kilometres is told all the same."""
     opened = Opened(copy.deepcopy(made[0]))
-    _scaled(opened, 5000.0)
+    _scaled(opened, 100.0)
     codes = {f.code for f in _rehearsed(opened.files(), Expected()).findings}
     assert codes == {"size-implausible"}
+    turned = Opened(copy.deepcopy(made[0]))
+    _exchanged(turned)
+    assert {f.code for f in _rehearsed(turned.files(), Expected()).findings} == {"axes-doubtful"}
+    short = Opened(copy.deepcopy(made[0]))
+    for level, parts in enumerate((("frame", "lid"), ("frame",), ("frame", "lid"))):
+        _split(short, level, parts)
+    told = {(f.code, f.level) for f in _rehearsed(short.files(), Expected(), PLAIN).findings}
+    assert told == {("part-missing", 1)}
 
 
 def test_a_mesh_past_the_limit_is_cut_where_a_strict_engine_cuts_it() -> None:

@@ -16,7 +16,7 @@ from plindro.core.rehearsal.found import F64, Found, FoundMaterial
 from plindro.core.rehearsal.levels import check_chain
 from plindro.core.rehearsal.light_map import judge_light_map
 from plindro.core.rehearsal.materials import check_materials, seen_materials
-from plindro.core.rehearsal.placing import check_placing
+from plindro.core.rehearsal.placing import check_level_places, check_placing
 from plindro.core.rehearsal.proxies import check_proxies, seen_proxies
 from plindro.core.rehearsal.readers import read_found
 from plindro.core.rehearsal.seen import SeenLevel, SeenLightMap, SeenProp
@@ -51,7 +51,8 @@ def rehearse(
     chain.n_roots = max((1 if one.is_flat else len(one.roots) for one in found), default=0)
     materials = found[0].materials
     drawn = [draw(level.primitives) for level in chain.levels]
-    low, high = _bounds(drawn)
+    bounds = [_bounds(arrays) for arrays in drawn] or [_bounds(draw([]))]
+    low, high = bounds[0]
     lit = _light_map(drawn, destination)
     findings = [*check_chain(chain, mains[0], destination, expected), *check_proxies(chain.proxies)]
     for index, (level, arrays) in enumerate(zip(chain.levels, drawn, strict=True)):
@@ -62,6 +63,7 @@ def rehearse(
     findings += _check_light_map(lit, drawn, destination)
     if drawn:
         findings += check_placing(low, high, found[0], destination, expected)
+        findings += check_level_places([level.name for level in chain.levels], bounds)
     return Rehearsal(_seen(chain, drawn, found[0], lit, (low, high), destination), tuple(findings))
 
 
@@ -75,9 +77,9 @@ def _wanted(path: str, destination: Destination) -> Wanted:
     )
 
 
-def _bounds(drawn: Sequence[Drawn]) -> tuple[F64, F64]:
-    """The lowest and the highest corner of LOD0."""
-    places = drawn[0].positions if drawn else np.zeros((0, 3))
+def _bounds(drawn: Drawn) -> tuple[F64, F64]:
+    """The lowest and the highest corner of a level."""
+    places = drawn.positions
     places = places[np.isfinite(places).all(axis=1)]
     return (places.min(axis=0), places.max(axis=0)) if len(places) else (np.zeros(3), np.zeros(3))
 

@@ -72,19 +72,24 @@ def _check_numbers(named: list[int | None], n_levels: int) -> Iterator[Finding]:
 
 
 def _check_parts(levels: list[ChainLevel], expected: Expected) -> Iterator[Finding]:
-    """Parts that a level has though LOD0 has not, and those that the manifest names and nobody has."""
-    first = {mesh.part for mesh in levels[0].meshes} - {""}
-    for index, level in enumerate(levels):
-        own = {mesh.part for mesh in level.meshes} - {""}
-        odd = sorted(part for part in own if not _has(first, part))
-        if odd and first:
-            text = f"{level.name} has the part {', '.join(odd)}, which LOD0 does not have"
-            yield _stop("part-missing", text, len(odd), index)
+    """Parts that come back farther away, those that the manifest names and nobody has, and those that a level goes
+    without."""
+    parts = [{mesh.part for mesh in level.meshes} - {""} for level in levels]
+    for index, (level, own) in enumerate(zip(levels, parts, strict=True)):
+        farther = set().union(*parts[index + 1 :])
+        back = sorted(part for part in farther if own and not _has(own, part))
+        if back:
+            text = f"{level.name} lacks the part {', '.join(back)}, which a level farther away has"
+            yield _stop("part-missing", text, len(back), index)
         told = set(expected.parts[index]) if index < len(expected.parts) else set()
         gone = sorted(part for part in told if not _has(own, part))
         if gone:
             text = f"{level.name} lacks the part {', '.join(gone)}, which the manifest names"
             yield _stop("part-missing", text, len(gone), index)
+        without = sorted(part for part in parts[0] if own and not _has(own, part) and part not in back)
+        if without and not expected.parts:
+            text = f"{level.name} goes without the part {', '.join(without)}"
+            yield Finding("part-dropped", Severity.INFO, text, len(without), index)
 
 
 def _has(parts: set[str], part: str) -> bool:

@@ -1,6 +1,6 @@
 """Size, axes and pivot, as beside the standing figure: what a wrong unit or axis looks like."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -11,8 +11,12 @@ from plindro.core.rehearsal.found import F64, Found
 
 _ALIKE = 0.02
 """Share by which a size may differ from what the manifest says."""
-_SMALLEST, _LARGEST = 1e-3, 1e3
-"""Metres outside of which no prop is believed."""
+_SMALLEST, _LARGEST = 0.02, 60.0
+"""Metres outside of which a prop is doubted, where no manifest says its size."""
+_FLUSH = 5e-3
+"""Share of a prop's size within which a side lies in a plane."""
+_BEYOND = 0.1
+"""Share of LOD0's size that a level may stick out of it."""
 _FIGURE = 1.8
 
 
@@ -30,9 +34,32 @@ def check_placing(low: F64, high: F64, found: Found, destination: Destination, e
         if not _SMALLEST <= largest <= _LARGEST:
             text = f"it is {length(largest)} across beside a figure of {_FIGURE} m; look at the unit"
             yield Finding("size-implausible", Severity.WARNING, text)
+        yield from _check_foot(low, high)
         return
     wanted = np.array(expected.size)
     yield from _compare(size, low, wanted, expected)
+
+
+def _check_foot(low: F64, high: F64) -> Iterator[Finding]:
+    """A prop whose foot lies in the plane z = 0 and whose middle in y = 0 was read with another axis up."""
+    slack = _FLUSH * float((high - low).max())
+    stands = abs(low[1]) <= slack
+    lies = min(abs(low[2]), abs(high[2])) <= slack and abs(low[1] + high[1]) <= 2 * slack
+    if lies and not stands:
+        text = "its foot lies in the plane z = 0 and not y = 0: is it on its side, as where Z is up in its source?"
+        yield Finding("axes-doubtful", Severity.WARNING, text)
+
+
+def check_level_places(names: Sequence[str], bounds: Sequence[tuple[F64, F64]]) -> Iterator[Finding]:
+    """Levels that are elsewhere, or larger, than LOD0: they jump where they switch."""
+    for index, (name, (low, high)) in enumerate(zip(names, bounds, strict=True)):
+        if not index:
+            continue
+        room = float((bounds[0][1] - bounds[0][0]).max())
+        out = float(max((bounds[0][0] - low).max(), (high - bounds[0][1]).max()))
+        if room > 0 and out > _BEYOND * room:
+            text = f"{name} reaches {length(out)} beyond LOD0; it would jump where it switches"
+            yield Finding("level-elsewhere", Severity.STOP, text, level=index)
 
 
 def _compare(size: F64, low: F64, wanted: F64, expected: Expected) -> Iterator[Finding]:
