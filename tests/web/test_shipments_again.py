@@ -266,3 +266,47 @@ def test_shipped_files_stay_when_results_are_collected(yard: Yard, client: Clien
     assert all(store.files().path_of(digest).is_file() for digest in digests)
     assert client.get(f"/api/shipments/items/{item['id']}/crate.glb").status_code == 200
     assert yard.call("GET", f"shipments/items/{item['id']}/rehearsal")[1]["seen"]["prop"] == "crate"
+
+
+def test_each_prop_in_a_folder_of_its_own_is_promised_shipped_and_left_behind_so(
+    yard: Yard, game: Path, client: Client
+) -> None:
+    plain = yard.call("GET", "catalogue/destination/plain")[1]["data"]
+    data = {**plain, "name": "apart", "folders": "prop", "data_file": True}
+    assert yard.call("POST", "catalogue/destination", {"data": data})[0] == 200
+    promised = yard.preview("props", "apart")["rows"]
+    assert [file["path"] for file in promised[0]["files"]] == ["crate/crate.glb", "crate/crate.npz"]
+    shipment = yard.ship(destination="apart")
+    item = shipment["items"][0]
+    assert [file["path"] for file in item["files"]] == ["crate/crate.glb", "crate/crate.npz"]
+    answer = client.get(f"/api/shipments/items/{item['id']}/crate/crate.glb")
+    assert answer["Content-Disposition"] == 'attachment; filename="crate.glb"'
+    assert client.get(f"/api/shipments/items/{item['id']}/crate/../post/post.glb").status_code == 404
+    yard.call("PATCH", f"props/{yard.ids[0]}/name", {"name": "chest", "version": 0})
+    yard.run_jobs()
+    row = yard.preview("props", "apart")["rows"][0]
+    assert (row["name"], row["left"]) == ("chest", ["crate/crate.glb", "crate/crate.npz"])
+    yard.ship(destination="apart", removes=True)
+    assert {path.name for path in game.iterdir() if path.is_dir()} == {"chest", "post"}
+
+
+def test_files_of_others_are_told_before_and_never_replaced(yard: Yard, game: Path) -> None:
+    game.mkdir(parents=True)
+    (game / "crate.glb").write_bytes(b"by hand")
+    files = {file["path"]: file["change"] for row in yard.preview("props")["rows"] for file in row["files"]}
+    assert files == {"crate.glb": "foreign", "post.glb": "made"}
+    delivery = yard.ship()["delivery"]
+    assert (delivery["foreign"], delivery["made"]) == (1, 2)
+    assert (game / "crate.glb").read_bytes() == b"by hand"
+    assert [r["name"] for r in json.loads((game / "manifest.json").read_text())["props"]] == ["crate", "post"]
+
+
+def test_a_comparison_tells_what_came_and_what_went(yard: Yard, upload: Any) -> None:
+    yard.ship()
+    yard.ids = [*yard.ids[1:], *upload.named({"lamp.obj": sheet_obj(5)})["props"]]
+    yard.run_jobs()
+    second = yard.ship()
+    compared = yard.call("GET", f"shipments/{second['id']}/compare")[1]
+    assert {row["name"]: row["change"] for row in compared["props"]} == {"crate": "gone", "lamp": "added"}
+    assert compared["same"] == 1
+    assert yard.call("GET", f"shipments/{second['id']}/compare?other=99")[0] == 404

@@ -7,10 +7,10 @@ from typing import Any
 
 from plindro.core.destinations import Destination
 from plindro.core.errors import InvalidSettings
-from plindro.core.rehearsal.folder import MANIFEST
+from plindro.core.rehearsal.folder import CONTACT_SHEET, MANIFEST, REPORT
 from plindro.core.shipping import manifest_json, write_whole
 from plindro.core.waivers import Waiver
-from plindro.web.shipping.report import CONTACT_SHEET, REPORT, write_contact_sheet, write_report
+from plindro.web.shipping.report import write_contact_sheet, write_report
 
 PICTURE_SIZE = 256
 

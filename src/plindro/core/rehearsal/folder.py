@@ -13,8 +13,7 @@ from plindro.core.rehearsal.chain import is_one_level, owner_of_file
 from plindro.core.rehearsal.expected import Expected
 from plindro.core.rehearsal.readers import ENDINGS
 
-MANIFEST = "manifest.json"
-_OWN = frozenset({MANIFEST, "report.html", "contact-sheet.png"})
+MANIFEST, REPORT, CONTACT_SHEET = "manifest.json", "report.html", "contact-sheet.png"
 """Files of a shipment that are no prop's."""
 
 
@@ -63,5 +62,5 @@ def check_files(files: Mapping[str, bytes], manifest: Mapping[str, Any]) -> Iter
         elif hashlib.sha256(files[path]).hexdigest() != digest:
             yield Finding("file-changed", Severity.STOP, f"{path} is other than the manifest says; ship it again")
     for path in files:
-        if path not in told and path not in _OWN:
+        if path not in told and path not in (MANIFEST, REPORT, CONTACT_SHEET):
             yield Finding("file-stale", Severity.WARNING, f"{path} is not of this shipment; remove it if it is old")

@@ -1,8 +1,11 @@
 """A simulated engine project: a folder whose files are imported, noticed when they change, and missed when they go."""
 
 import hashlib
+from collections import defaultdict
 from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path, PurePosixPath
 from typing import Any, Literal
 
@@ -41,12 +44,17 @@ class Imported:
 
 
 def notice(folder: Path, known: Mapping[str, str], destination: Destination) -> list[Noticed]:
-    """Every asset of the folder, and those ``known``, by path with the digest that was imported, that are gone."""
-    files = DiskFiles(folder)
-    paths = list(files)
+    """Every asset of the folder, and those ``known``, by path with the digest that was imported, that are gone.
+
+    A file that has the time and size of before is not read again.
+    """
+    paths = list(DiskFiles(folder))
+    named = defaultdict(list)
+    for path in paths:
+        named[_stem(path)].append(path)
     found = []
     for mains in props_in(meshes_in(paths), destination):
-        digest = _digest(folder, mains, paths)
+        digest = _digest(folder, sorted({path for main in mains for path in named[_stem(main)]}))
         before = known.get(mains[0])
         change: Change = "new" if before is None else "same" if before == digest else "changed"
         found.append(Noticed(mains[0], mains, digest, change))
@@ -55,14 +63,26 @@ def notice(folder: Path, known: Mapping[str, str], destination: Destination) -> 
     return sorted([*found, *gone], key=lambda asset: asset.path)
 
 
-def _digest(folder: Path, mains: tuple[str, ...], paths: list[str]) -> str:
+def _stem(path: str) -> str:
+    return str(PurePosixPath(path).with_suffix(""))
+
+
+def _digest(folder: Path, paths: list[str]) -> str:
     """Of an asset's mesh files and of all that lie beside them under its name, as libraries and buffers."""
     digest = hashlib.sha256()
-    stems = {str(PurePosixPath(path).with_suffix("")) for path in mains}
-    for path in sorted({*mains, *(p for p in paths if str(PurePosixPath(p).with_suffix("")) in stems)}):
-        digest.update(path.encode())
-        digest.update((folder / path).read_bytes())
+    for path in paths:
+        # One that goes while the folder is looked at is missed at the next look.
+        with suppress(FileNotFoundError):
+            status = (folder / path).stat()
+            own = _file_digest(str(folder / path), status.st_mtime_ns, status.st_size)
+            digest.update(f"{path} {own}\n".encode())
     return digest.hexdigest()
+
+
+@lru_cache(maxsize=20_000)
+def _file_digest(path: str, changed: int, size: int) -> str:
+    with open(path, "rb") as data:
+        return hashlib.file_digest(data, "sha256").hexdigest()
 
 
 def import_assets(folder: Path, wanted: list[Noticed], destination: Destination) -> Iterator[Imported]:

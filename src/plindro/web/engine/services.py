@@ -8,6 +8,7 @@ from django.db import transaction
 
 from plindro.core.destinations import Destination
 from plindro.core.rehearsal.project import Imported, Noticed, notice
+from plindro.core.rehearsal.vertex_limit import SHORT
 from plindro.web.catalogue.entries import destination_named
 from plindro.web.engine.models import Asset, EngineProject
 from plindro.web.engine.tasks import ImportOrder
@@ -18,7 +19,8 @@ from plindro.web.work.services import enqueue, is_active, subjects_at_work
 
 IMPORT = "import"
 """Kind of the job that imports what a project noticed."""
-SHORT, WIDE = 65_535, 4_000_000_000
+_WIDE_LIMIT = 4_000_000_000
+"""Vertices that 32-bit indices name."""
 _BETWEEN, _STEP, _WIDE = 0.6, 0.5, 9.0
 """Metres between two assets, between two places that are tried, and of a row."""
 
@@ -42,11 +44,9 @@ def find_project(project_id: int) -> EngineProject:
 
 def read_as(project: EngineProject) -> Destination:
     """The destination that a project reads as, with its own width of indices."""
-    limit = SHORT if project.indices == 16 else WIDE
     known = destination_named(project.destination)
-    return known.model_copy(
-        update={"max_engine_vertices": min(limit, known.max_engine_vertices) if limit == SHORT else WIDE}
-    )
+    limit = min(SHORT, known.max_engine_vertices) if project.indices == 16 else _WIDE_LIMIT
+    return known.model_copy(update={"max_engine_vertices": limit})
 
 
 def noticed(project: EngineProject) -> list[Noticed]:

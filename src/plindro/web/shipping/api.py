@@ -6,13 +6,13 @@ from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from ninja import Router
 
+from plindro.core.rehearsal.folder import REPORT
 from plindro.web import store
 from plindro.web.errors import NotFound
 from plindro.web.shipping import comparing, deliveries, items, previews, queries, selections, services
 from plindro.web.shipping.left_behind import left_behind
 from plindro.web.shipping.models import ShipmentItem
 from plindro.web.shipping.packing import archive_of
-from plindro.web.shipping.report import REPORT
 from plindro.web.shipping.schemas import (
     ComparedOut,
     DeliverIn,

@@ -4,12 +4,12 @@ from collections import Counter
 from typing import Any, cast
 
 from plindro.core.rehearsal import SeenProp
+from plindro.core.rehearsal.folder import CONTACT_SHEET, REPORT
 from plindro.core.shipping import totals
 from plindro.web.errors import NotFound
 from plindro.web.shipping import comparing, deliveries, items
 from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.shipping.packing import PACK, archive_of
-from plindro.web.shipping.report import CONTACT_SHEET, REPORT
 from plindro.web.shipping.schemas import DeliveryState, ItemOut, RehearsalOut, ShipmentOut, ShipmentRow
 from plindro.web.work.services import subjects_at_work
 from plindro.web.yard.building import address_of

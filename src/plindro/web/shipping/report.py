@@ -12,7 +12,6 @@ from plindro.core.findings import counted, grouped, length, metres
 from plindro.core.shipping import totals
 from plindro.core.shipping.contact_sheet import Shot, draw_contact_sheet
 
-REPORT, CONTACT_SHEET = "report.html", "contact-sheet.png"
 _TONES = {"shipped": "quiet", "held": "stop", "failed": "stop"}
 _ORDER = ("stop", "warning", "info")
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from plindro.core.rehearsal.folder import MANIFEST
+from plindro.core.rehearsal.folder import CONTACT_SHEET, MANIFEST, REPORT
 from plindro.core.shipping.delivery import Delivered, Plan, deliver
-from plindro.web.shipping.report import CONTACT_SHEET, REPORT, write_contact_sheet, write_report
+from plindro.web.shipping.report import write_contact_sheet, write_report
 from plindro.web.store import Store
 from plindro.web.work.progress import JobChannel
 
