@@ -15,6 +15,8 @@ from benchmarks.trust.watched import PROPS, Watched
 SIZE = "96m"
 LEFT = 600 * 1024
 """Bytes that are left free: enough for rows, and too little for what is made of a mesh."""
+LESS = {"decision": 0, "archive": 200 * 1024}
+"""What a row alone fills, and what packed takes less room than as it is."""
 
 
 def full_disks(rounds: int) -> list[str]:
@@ -37,7 +39,7 @@ def full_disks(rounds: int) -> list[str]:
         }  # fmt: skip
         wrong = []
         for title, trial in trials.items():
-            said = _while_full(server, trial, 0 if title == "decision" else LEFT)
+            said = _while_full(server, trial, LESS.get(title, LEFT))
             print(f"    {title:<10}{said}", flush=True)
             server.settle()
             if "full" not in said:
@@ -100,8 +102,8 @@ def _archive(server: Watched) -> str:
 
 def _delivery(server: Watched) -> str:
     """What was delivered by then is whole; delivered again with room, it is all there."""
-    number = server.shipments[-1] if server.shipments else server.ship()
-    server.settle()
+    # That of the archive's trial: the prop that is too big for what is left.
+    number = server.api("shipments")[0]["id"]
     server.api(f"shipments/{number}/deliver", {"folder": "full"})
     server.settle()
     said = str(server.api(f"shipments/{number}")["delivery"]["error"])
