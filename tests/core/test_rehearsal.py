@@ -341,6 +341,16 @@ def test_a_planted_mistake_is_found_in_the_right_words(
     assert any(words in message for message in found), found
 
 
+def test_a_file_without_any_level_is_told_once() -> None:
+    lines = []
+    for number in range(6):
+        lines += [f"o board_{number}", *(f"v {x} {y} {number}" for x, y in ((0, 0), (1, 0), (0, 1))), "f -3 -2 -1"]
+    found = rehearse(["shelf.obj"], {"shelf.obj": "\n".join(lines).encode()}, PLAIN).findings
+    (told,) = [f for f in found if f.code in ("level-name-wrong", "triangles-not-decreasing", "level-elsewhere")]
+    assert told.count == 6
+    assert "('shelf_LOD0'): 'board_0', 'board_1', 'board_2', 'board_3' and 2 more" in told.message
+
+
 def test_what_nothing_is_known_of_beside_is_judged_by_itself(made: tuple[Shipped, Expected]) -> None:
     """Without a manifest, a prop of kilometres is told all the same."""
     opened = Opened(copy.deepcopy(made[0]))

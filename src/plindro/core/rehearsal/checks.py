@@ -63,7 +63,7 @@ def rehearse(
     findings += _check_light_map(lit, drawn, destination)
     if drawn:
         findings += check_placing(low, high, found[0], destination, expected)
-        findings += check_level_places([level.name for level in chain.levels], bounds)
+        findings += check_level_places(chain.levels, bounds)
     return Rehearsal(_seen(chain, drawn, found[0], lit, (low, high), destination), tuple(findings))
 
 

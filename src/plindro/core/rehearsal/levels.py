@@ -23,7 +23,9 @@ def check_chain(chain: Chain, path: str, destination: Destination, expected: Exp
     yield from _check_names(chain, destination)
     yield from _check_numbers([level.number for level in chain.levels], len(chain.levels))
     counts = [sum(len(p.triangles) for p in level.primitives) for level in chain.levels]
-    for index, (above, below) in enumerate(pairwise(counts), 1):
+    chained = [index for index, level in enumerate(chain.levels) if level.number is not None]
+    for before, index in pairwise(chained):
+        above, below = counts[before], counts[index]
         if below >= above:
             name = chain.levels[index].name
             text = f"{name} has {grouped(below)} triangles, the level above has {grouped(above)}; counts must fall"
@@ -48,7 +50,18 @@ def _is_of(chain: Chain, path: str, destination: Destination) -> bool:
     return plain(chain.prop) in (plain(stem), plain(owner_of_file(path, destination)))
 
 
+_SAID = 4
+"""Names that a sentence lists."""
+
+
 def _check_names(chain: Chain, destination: Destination) -> Iterator[Finding]:
+    if len(chain.levels) > 1 and all(level.number is None for level in chain.levels):
+        wanted, _ = likely_name(chain.levels[0].name, chain, destination)
+        names = ", ".join(f"'{level.name}'" for level in chain.levels[:_SAID])
+        more = f" and {len(chain.levels) - _SAID} more" if len(chain.levels) > _SAID else ""
+        text = f"no mesh is named as a level ('{wanted}'): {names}{more}; all are drawn at any distance"
+        yield _stop("level-name-wrong", text, len(chain.levels))
+        return
     for index, level in enumerate(chain.levels):
         if level.number is not None:
             continue

@@ -6,6 +6,7 @@ import numpy as np
 
 from plindro.core.destinations import METRES, Destination
 from plindro.core.findings import Finding, Severity, length
+from plindro.core.rehearsal.chain import ChainLevel
 from plindro.core.rehearsal.expected import Expected
 from plindro.core.rehearsal.found import F64, Found
 
@@ -50,15 +51,15 @@ def _check_foot(low: F64, high: F64) -> Iterator[Finding]:
         yield Finding("axes-doubtful", Severity.WARNING, text)
 
 
-def check_level_places(names: Sequence[str], bounds: Sequence[tuple[F64, F64]]) -> Iterator[Finding]:
+def check_level_places(levels: Sequence[ChainLevel], bounds: Sequence[tuple[F64, F64]]) -> Iterator[Finding]:
     """Levels that are elsewhere, or larger, than LOD0: they jump where they switch."""
-    for index, (name, (low, high)) in enumerate(zip(names, bounds, strict=True)):
-        if not index:
+    for index, (level, (low, high)) in enumerate(zip(levels, bounds, strict=True)):
+        if not index or level.number is None or levels[0].number is None:
             continue
         room = float((bounds[0][1] - bounds[0][0]).max())
         out = float(max((bounds[0][0] - low).max(), (high - bounds[0][1]).max()))
         if room > 0 and out > _BEYOND * room:
-            text = f"{name} reaches {length(out)} beyond LOD0; it would jump where it switches"
+            text = f"{level.name} reaches {length(out)} beyond LOD0; it would jump where it switches"
             yield Finding("level-elsewhere", Severity.WARNING, text, level=index)
 
 
