@@ -84,6 +84,12 @@ def test_it_reads_as_strictly_as_it_is_set_up(yard: Yard, game: Path) -> None:  
     assert call("PATCH", f"engine/{project['id']}", {"destination": "moon", "indices": 16})[0] == 422
 
 
+def test_an_empty_folder_can_be_set_up_before_anything_lies_in_it(call) -> None:  # type: ignore[no-untyped-def]
+    project = call("GET", "engine?folder=empty")[1]
+    status, answer = call("PATCH", f"engine/{project['id']}", {"destination": "plain", "indices": 32})
+    assert (status, answer["indices"], answer["is_importing"]) == (200, 32, False)
+
+
 @pytest.mark.parametrize("path", ["../secret", ".plindro-delivery.json", "a/../../secret", "none.glb"])
 def test_it_gives_files_of_its_folder_alone(yard: Yard, game: Path, client: Client, path: str) -> None:  # noqa: F811
     yard.ship()

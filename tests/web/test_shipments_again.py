@@ -301,6 +301,16 @@ def test_files_of_others_are_told_before_and_never_replaced(yard: Yard, game: Pa
     assert [r["name"] for r in json.loads((game / "manifest.json").read_text())["props"]] == ["crate", "post"]
 
 
+def test_a_prop_that_is_held_back_is_told_as_it_lies_there(yard: Yard, game: Path) -> None:
+    yard.ship()
+    before = (game / "crate.glb").read_bytes()
+    Prop.objects.filter(pk=yard.ids[0]).update(line="gone")
+    shipment = yard.ship()
+    assert (shipment["shipped"], shipment["failed"]) == (1, 1)
+    assert (game / "crate.glb").read_bytes() == before
+    assert list(check_files(DiskFiles(game), json.loads((game / "manifest.json").read_text()))) == []
+
+
 def test_a_comparison_tells_what_came_and_what_went(yard: Yard, upload: Any) -> None:
     yard.ship()
     yard.ids = [*yard.ids[1:], *upload.named({"lamp.obj": sheet_obj(5)})["props"]]

@@ -5,9 +5,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import PurePosixPath
 
-from plindro.core.destinations import Destination
+from plindro.core.destinations import ENDINGS, ONE_LEVEL, Destination
 from plindro.core.rehearsal.found import Found, FoundNode, Primitive
 
+_ONE_LEVEL = frozenset(ending for kind in ONE_LEVEL for ending in ENDINGS[kind])
 _ALIKE = 0.6
 """Share of a name that two have in common where one is taken for a slip of the other."""
 
@@ -85,7 +86,7 @@ def together(chains: Sequence[Chain]) -> Chain:
 
 def is_one_level(path: str) -> bool:
     """Whether a file of this format holds one mesh alone."""
-    return PurePosixPath(path).suffix.lower() in (".ply", ".stl")
+    return PurePosixPath(path).suffix.lower() in _ONE_LEVEL
 
 
 def owner_of_file(path: str, destination: Destination) -> str:

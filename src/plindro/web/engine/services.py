@@ -61,12 +61,20 @@ def set_up(project_id: int, destination: str, indices: int) -> EngineProject:
     destination_named(destination)
     if indices not in (16, 32):
         raise NotPossible("indices have 16 or 32 bits")
+    if is_active(IMPORT, project.pk):
+        raise NotPossible("this project is importing; wait until it is done")
     if (destination, indices) != (project.destination, project.indices):
         project.destination, project.indices = destination, indices
         project.save(update_fields=["destination", "indices"])
         project.assets.update(digest="")
-        start_import(project_id)
+        if _due(project):
+            start_import(project_id)
     return project
+
+
+def _due(project: EngineProject) -> bool:
+    """Whether anything is new or changed."""
+    return any(asset.change in ("new", "changed") for asset in noticed(project))
 
 
 def start_import(project_id: int) -> EngineProject:
@@ -74,7 +82,7 @@ def start_import(project_id: int) -> EngineProject:
     project = find_project(project_id)
     if is_active(IMPORT, project.pk):
         raise NotPossible("this project is importing already")
-    if not any(asset.change in ("new", "changed") for asset in noticed(project)):
+    if not _due(project):
         raise NotPossible("nothing in the folder is new or changed")
     with transaction.atomic():
         project.is_importing, project.error = True, ""

@@ -83,10 +83,11 @@ def _load(shipment: Shipment, folder: Path, gone: frozenset[str] = frozenset()) 
 
 def merged_manifest(folder: Path, shipment: Shipment, records: list[dict[str, Any]], gone: frozenset[str]) -> bytes:
     """The manifest of a folder with these props, and with those that lie there from earlier deliveries and are not
-    about to be ``gone``."""
+    about to be ``gone``. Of a prop that is held back now it tells what lies there of it."""
     try:
         told = json.loads((folder / MANIFEST).read_text("utf-8"))["props"]
-        names, paths = {record["name"] for record in records}, {p for r in records for p in items.paths_of(r)}
+        names = {record["name"] for record in records if record["files"]}
+        paths = {path for record in records for path in items.paths_of(record)}
         kept = [
             record
             for record in told
@@ -97,7 +98,9 @@ def merged_manifest(folder: Path, shipment: Shipment, records: list[dict[str, An
         ]
     except (OSError, ValueError, KeyError, TypeError):
         kept = []
-    both = sorted([*kept, *records], key=lambda record: str(record["name"]))
+    lying = {record["name"] for record in kept}
+    now = [record for record in records if record["name"] not in lying]
+    both = sorted([*kept, *now], key=lambda record: str(record["name"]))
     return manifest_json(both, shipment.destination, shipment.destination_version)
 
 
