@@ -161,20 +161,35 @@ def thickness(region: Mask) -> int:
 
     Rims are taken off by four neighbours and by eight in turn, so that a slanting strip counts as an upright one does.
     """
-    rows, columns = np.flatnonzero(region.any(axis=1)), np.flatnonzero(region.any(axis=0))
-    if not len(rows):
+    if not region.any():
         return 0
+    inner, off = np.pad(region, 1), np.zeros((region.shape[0] + 2, region.shape[1] + 2), bool)
+    window = np.array([1, region.shape[0] + 1, 1, region.shape[1] + 1])
     times = 0
-    inner = np.pad(region[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1], 1)
-    while inner.any():
-        off = np.zeros_like(inner)
-        core = inner[1:-1, 1:-1] & inner[:-2, 1:-1] & inner[2:, 1:-1] & inner[1:-1, :-2] & inner[1:-1, 2:]
-        if times % 2:
-            core &= inner[:-2, :-2] & inner[2:, 2:] & inner[:-2, 2:] & inner[2:, :-2]
-        off[1:-1, 1:-1] = core
-        inner = off
+    while _take_rim(inner, off, window, times % 2 == 1):
+        inner, off = off, inner
         times += 1
-    return 2 * times
+    return 2 * times + 2
+
+
+@kernel
+def _take_rim(inner, off, window, by_eight):  # type: ignore[no-untyped-def]
+    """Write ``inner`` without its rim into ``off``, within the rows and columns of ``window``, which shrinks to fit.
+
+    Returns whether anything is left.
+    """
+    top, bottom, left, right = window[0], window[1], window[2], window[3]
+    window[0], window[1], window[2], window[3] = bottom, top, right, left
+    for y in range(top, bottom):
+        for x in range(left, right):
+            core = inner[y, x] and inner[y - 1, x] and inner[y + 1, x] and inner[y, x - 1] and inner[y, x + 1]
+            if core and by_eight:
+                core = inner[y - 1, x - 1] and inner[y + 1, x + 1] and inner[y - 1, x + 1] and inner[y + 1, x - 1]
+            off[y, x] = core
+            if core:
+                window[0], window[1] = min(window[0], y), max(window[1], y + 1)
+                window[2], window[3] = min(window[2], x), max(window[3], x + 1)
+    return window[0] < window[1]
 
 
 def _views(n: int) -> F64:

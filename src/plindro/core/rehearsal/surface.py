@@ -116,21 +116,13 @@ def _check_inside_out(level: ChainLevel, drawn: Drawn, index: int) -> Iterator[F
 
 def _shells_inside_out(positions: F64, triangles: I64) -> NDArray[np.bool_]:
     """(T,) the triangles of those shells."""
-    places, number = np.unique(positions, axis=0, return_inverse=True)
-    corners = number.reshape(-1)[triangles]
-    n = len(places)
+    number, first = _same_places(positions)
+    places, corners, n = positions[first], number[triangles], len(first)
     tails, heads = corners[:, [0, 1, 2]].reshape(-1), corners[:, [1, 2, 0]].reshape(-1)
     _, of_place = connected_components(coo_array((np.ones(len(tails)), (tails, heads)), shape=(n, n)), directed=False)
     shell = of_place[corners[:, 0]]
     n_shells = int(of_place.max()) + 1
-    # Closed and wound one way: every edge is walked as often forth as back.
-    forth, back = tails.astype(np.int64) * n + heads, heads.astype(np.int64) * n + tails
-    keys, inverse = np.unique(np.concatenate([forth, back]), return_inverse=True)
-    balance = np.bincount(inverse[: len(forth)], minlength=len(keys)) - np.bincount(
-        inverse[len(forth) :], minlength=len(keys)
-    )
-    is_open = np.zeros(n_shells, bool)
-    is_open[np.repeat(shell, 3)[balance[inverse[: len(forth)]] != 0]] = True
+    is_open = _are_open(tails, heads, shell, n_shells)
     middle = positions.mean(axis=0)
     a, b, c = (places[corners[:, k]] - middle for k in range(3))
     volume = np.bincount(shell, np.einsum("ij,ij->i", a, np.cross(b, c)), n_shells)
@@ -141,6 +133,36 @@ def _shells_inside_out(positions: F64, triangles: I64) -> NDArray[np.bool_]:
     suspects = np.flatnonzero(~is_open & (volume < -1e-9 * np.maximum(size, 1e-30)))
     outer = [s for s in suspects if not _lies_within(int(s), low, high)]
     return np.isin(shell, outer)
+
+
+def _same_places(positions: F64) -> tuple[I64, I64]:
+    """(V,) a number for every place, equal where places are, and (P,) a vertex at each."""
+    keys = np.zeros(len(positions), np.uint64)
+    for values in (positions + 0.0).T:  # -0 is 0
+        keys = _mixed(keys ^ np.ascontiguousarray(values).view(np.uint64))
+    _, first, number = np.unique(keys, return_index=True, return_inverse=True)
+    return number.reshape(-1), first
+
+
+def _are_open(tails: I64, heads: I64, shell: I64, n_shells: int) -> NDArray[np.bool_]:
+    """(S,) shells on which some edge is not walked as often forth as back: they are not closed, or not wound one way.
+
+    A half-edge counts as a random number of its edge, forth as plus and back as minus; over a closed shell the sum is
+    zero, and over any other only once in 2^64.
+    """
+    low, high = np.minimum(tails, heads).astype(np.uint64), np.maximum(tails, heads).astype(np.uint64)
+    weight = _mixed(_mixed(low) ^ high)
+    weight = np.where(tails < heads, weight, ~weight + np.uint64(1)) * (tails != heads)
+    sums = np.zeros(n_shells, np.uint64)
+    np.add.at(sums, np.repeat(shell, 3), weight)
+    return sums != 0
+
+
+def _mixed(keys: NDArray[np.uint64]) -> NDArray[np.uint64]:
+    """Numbers whose bits each hang on all bits of the key (the finalizer of Steele, Lea and Flood 2014)."""
+    keys = (keys ^ (keys >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+    keys = (keys ^ (keys >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    return keys ^ (keys >> np.uint64(31))
 
 
 def _lies_within(shell: int, low: F64, high: F64) -> bool:

@@ -33,12 +33,23 @@ def cut_of(primitives: Sequence[Primitive], limit: int) -> F64:
 
 def _runs(triangles: I64, limit: int) -> Iterator[I64]:
     """The triangles in runs of at most ``limit`` vertices."""
+    first_use = np.empty(int(triangles.max(initial=-1)) + 1, np.int64)
     start = 0
     while start < len(triangles):
-        rest = triangles[start:].reshape(-1)
-        is_new = np.zeros(len(rest), bool)
-        is_new[np.unique(rest, return_index=True)[1]] = True
-        used = np.cumsum(is_new)[2::3]
-        end = max(int(np.searchsorted(used, limit, side="right")), 1)
-        yield triangles[start : start + end]
-        start += end
+        end = start + _run(triangles[start:], limit, first_use)
+        yield triangles[start:end]
+        start = end
+
+
+def _run(triangles: I64, limit: int, first_use: I64) -> int:
+    """How many of the first triangles have at most ``limit`` vertices; ``first_use`` is scratch, a row a vertex."""
+    looked = 2 * limit
+    while True:
+        corners = triangles[:looked].reshape(-1)
+        order = np.arange(len(corners))
+        first_use[corners[::-1]] = order[::-1]
+        used = np.cumsum(first_use[corners] == order)[2::3]
+        number = int(np.searchsorted(used, limit, side="right"))
+        if number < len(used) or looked >= len(triangles):
+            return max(number, 1)
+        looked *= 2

@@ -16,6 +16,7 @@ from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
 from plindro.core.mesh.numbering import number_pairs
 from plindro.core.mesh.topology import Topology, build_topology, corner_fans
+from plindro.core.numeric.kernels import kernel
 
 WeightKind = Literal["angle", "area", "area-angle", "large"]
 FLAT = 0.5
@@ -111,18 +112,27 @@ def fold_angles(mesh: Mesh, topology: Topology) -> F64:
     NaN where the edge has no proper twin; 0 at a cut within one polygon and beside faces without area.
     """
     normals = unit(face_vectors(mesh))
-    face = mesh.corner_face()
-    paired = (topology.twin >= 0) & ~topology.turned[topology.edge]
     angles = np.full(mesh.n_corners, np.nan)
-    mine = normals[face[paired]]
-    other_face = face[topology.twin[paired]]
-    other = normals[other_face]
-    cross = np.linalg.norm(np.cross(mine, other), axis=1)
-    fold = np.degrees(np.arctan2(cross, np.einsum("ij,ij->i", mine, other)))
-    flat = mesh.face_polygon[face[paired]] == mesh.face_polygon[other_face]
-    flat |= (np.abs(mine).sum(axis=1) == 0) | (np.abs(other).sum(axis=1) == 0)
-    angles[paired] = np.where(flat, 0.0, fold)
-    return angles
+    _fold_angles(normals, topology.twin, topology.turned, topology.edge, mesh.face_polygon, angles)
+    return np.degrees(angles, out=angles)
+
+
+@kernel
+def _fold_angles(normals, twin, turned, edge, polygon, angles):  # type: ignore[no-untyped-def]
+    """As ``fold_angles``, in radians; what has no twin is left as it is. Normals of faces without area are zero."""
+    for corner in range(len(twin)):
+        other = twin[corner]
+        if other < 0 or turned[edge[corner]]:
+            continue
+        f, g = corner // 3, other // 3
+        ax, ay, az = normals[f, 0], normals[f, 1], normals[f, 2]
+        bx, by, bz = normals[g, 0], normals[g, 1], normals[g, 2]
+        is_empty = (ax == 0.0 and ay == 0.0 and az == 0.0) or (bx == 0.0 and by == 0.0 and bz == 0.0)
+        if is_empty or polygon[f] == polygon[g]:
+            angles[corner] = 0.0
+        elif corner < other:
+            x, y, z = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+            angles[corner] = angles[other] = np.arctan2(np.sqrt(x * x + y * y + z * z), ax * bx + ay * by + az * bz)
 
 
 def smooth_by_angle(mesh: Mesh, topology: Topology, angles: F64, threshold: float) -> Mask:

@@ -17,6 +17,7 @@ from plindro.core.measure.deviation.pieces import (
     furthest_corner,
     halve,
     is_full,
+    is_within,
     middle_of,
     new_pieces,
     put_triangle,
@@ -37,6 +38,8 @@ _OVERHANG = 0.05
 """Share of the bound up to which what hangs over a side is not worth a cut."""
 _HALVED = 4
 """Every so many cuts a piece is halved: carving alone takes ever thinner slices of a sliver."""
+_STEPS = 32
+"""How many triangles a walk passes at most."""
 _TINY = 1e-6
 """Share of the bound, squared, below which a piece is a place."""
 
@@ -82,90 +85,113 @@ def _corners_within(corners, face, other, t, bound):  # type: ignore[no-untyped-
     return True
 
 
+@helper
+def _walked(x, y, z, t, surface, across):  # type: ignore[no-untyped-def]
+    """The triangle that a walk from neighbour to nearer neighbour ends at, and its squared distance from the place."""
+    best = squared_distance(x, y, z, surface.corners, t)
+    for _ in range(_STEPS):
+        here = t
+        for k in range(3):
+            beyond = across[here, k]
+            if beyond >= 0:
+                squared = squared_distance(x, y, z, surface.corners, beyond)
+                if squared < best:
+                    best, t = squared, beyond
+        if t == here:
+            break
+    return t, best
+
+
 @kernel
 def _screen(corners, first, last, surface, across, stack, search, goal, guesses):  # type: ignore[no-untyped-def]
-    """Settle what one triangle each can settle; ``guesses`` (T,) is -1 for those, else the triangle found nearest."""
+    """Settle what one triangle each can settle; ``guesses`` (T,) is -1 for those, else a triangle near the middle."""
     t = NO_GUESS
     for i in range(first, last):
         guesses[i] = -1
-        if t >= 0:
-            bound, at = _bound(search, goal), -1
-            while at < 3:
-                near = t if at < 0 else across[t, at]
-                if near >= 0 and _corners_within(corners, i, surface.corners, near, bound):
-                    break
-                at += 1
-            if at < 3:
-                t = near
-                continue
+        bound = _bound(search, goal)
+        if t >= 0 and _corners_within(corners, i, surface.corners, t, bound):
+            continue
         x = (corners[i, 0] + corners[i, 3] + corners[i, 6]) / 3.0
         y = (corners[i, 1] + corners[i, 4] + corners[i, 7]) / 3.0
         z = (corners[i, 2] + corners[i, 5] + corners[i, 8]) / 3.0
-        t, squared = nearest_triangle(x, y, z, t, surface, stack)
-        search.found[0] = max(search.found[0], squared)
-        if not _corners_within(corners, i, surface.corners, t, _bound(search, goal)):
+        squared = np.inf
+        if t >= 0:
+            t, squared = _walked(x, y, z, t, surface, across)
+        if squared > bound:
+            # Further than anything so far, or the walk ended on another sheet.
+            t, squared = nearest_triangle(x, y, z, t, surface, stack)
+            search.found[0] = max(search.found[0], squared)
+        if not _corners_within(corners, i, surface.corners, t, bound):
             guesses[i] = t
 
 
 @helper
-def _is_settled(pieces, row, surface, across, stack, search, goal):  # type: ignore[no-untyped-def]
-    """Whether a piece is settled by its guess or by the triangle nearest to its middle, which is its guess then.
-
-    Also the squared distance that no place of it is beyond.
-    """
-    bound, guess = _bound(search, goal), pieces.guess[row]
+def _is_near_guess(pieces, row, surface, across, bound):  # type: ignore[no-untyped-def]
+    """Whether a piece is settled by its guess or by one of the guess's neighbours."""
+    guess = pieces.guess[row]
     for at in range(-1, 3):
         near = guess if at < 0 else across[guess, at]
-        if near >= 0:
-            worst = furthest_corner(pieces, row, surface.corners, near)[0]
-            if worst <= bound:
-                return True, worst
-    search.pieces[0] += 1
+        if near >= 0 and is_within(pieces, row, surface.corners, near, bound):
+            return True
+    return False
+
+
+@helper
+def _carved(pieces, row, surface, across, bound):  # type: ignore[no-untyped-def]
+    """Cut a piece along its guess's sides; returns the row of what lies within them, ``row`` where nothing was cut."""
+    t, corners, normals = pieces.guess[row], surface.corners, surface.normals
+    if normals[t, 0] ** 2 + normals[t, 1] ** 2 + normals[t, 2] ** 2 < 0.5:
+        return row
+    height = 0.0
+    for k in range(pieces.n_corners[row]):
+        over = 0.0
+        for c in range(3):
+            over += (pieces.corner[row, k, c] - corners[t, c]) * normals[t, c]
+        height = max(height, over * over)
+    margin = _MARGIN * np.sqrt(max(bound - height, 0.0))
+    return carve(pieces, row, surface, across, t, margin, _OVERHANG * np.sqrt(bound))
+
+
+@helper
+def _nearest_to_middle(pieces, row, surface, stack, search):  # type: ignore[no-untyped-def]
+    """Guess the triangle nearest to a piece's middle; returns the squared distance that no place of it is beyond."""
     x, y, z, reach = middle_of(pieces, row)
     t, squared = nearest_triangle(x, y, z, pieces.guess[row], surface, stack)
     pieces.guess[row] = t
     search.found[0] = max(search.found[0], squared)
     # No place is further than the middle by more than it is from it.
     beyond = (np.sqrt(squared) + np.sqrt(reach)) ** 2
-    worst = min(furthest_corner(pieces, row, surface.corners, t)[0], beyond)
-    return worst <= _bound(search, goal), worst
+    return min(furthest_corner(pieces, row, surface.corners, t)[0], beyond)
 
 
 @helper
-def _look_at_corner(pieces, row, at, surface, stack, search):  # type: ignore[no-untyped-def]
-    """Find the triangle nearest to a corner, which may be further than any place so far."""
+def _look_at_furthest(pieces, row, surface, stack, search):  # type: ignore[no-untyped-def]
+    """Find the triangle nearest to the corner furthest from the guess, which may be further than any place so far."""
+    at = furthest_corner(pieces, row, surface.corners, pieces.guess[row])[1]
     corner = pieces.corner
-    t, squared = nearest_triangle(
-        corner[row, at, 0], corner[row, at, 1], corner[row, at, 2], pieces.guess[row], surface, stack
-    )
-    search.found[0] = max(search.found[0], squared)
-    return t
+    x, y, z = corner[row, at, 0], corner[row, at, 1], corner[row, at, 2]
+    search.found[0] = max(search.found[0], nearest_triangle(x, y, z, pieces.guess[row], surface, stack)[1])
 
 
 @helper
-def _part(pieces, row, surface, across, stack, search, goal):  # type: ignore[no-untyped-def]
-    """Cut a piece that is not settled; returns how many rows of the stack are taken then."""
-    t, bound = pieces.guess[row], _bound(search, goal)
-    corners, normals = surface.corners, surface.normals
+def _parted(pieces, row, surface, across, stack, search, bound):  # type: ignore[no-untyped-def]
+    """Settle or cut a piece that its guess did not settle; returns how many rows of the stack are taken then.
+
+    What lies over the guess is settled by it as a rule, and no search is needed; only where it is not, or where nothing
+    was cut, a nearer triangle is looked for.
+    """
     inside = row
-    has_plane = normals[t, 0] ** 2 + normals[t, 1] ** 2 + normals[t, 2] ** 2 > 0.5
-    if has_plane and pieces.age[row] % _HALVED != _HALVED - 1:
-        height = 0.0
-        for k in range(pieces.n_corners[row]):
-            over = 0.0
-            for c in range(3):
-                over += (pieces.corner[row, k, c] - corners[t, c]) * normals[t, c]
-            height = max(height, over * over)
-        reach = np.sqrt(bound)
-        inside = carve(pieces, row, surface, across, t, _MARGIN * np.sqrt(max(bound - height, 0.0)), _OVERHANG * reach)
-    worst, at = furthest_corner(pieces, inside, corners, t)
-    if inside > row and worst <= bound:
+    if pieces.age[row] % _HALVED != _HALVED - 1:
+        inside = _carved(pieces, row, surface, across, bound)
+        if inside > row and is_within(pieces, inside, surface.corners, pieces.guess[inside], bound):
+            return inside
+    guess = pieces.guess[inside]
+    if _nearest_to_middle(pieces, inside, surface, stack, search) <= bound:
         return inside
-    near = _look_at_corner(pieces, inside, at, surface, stack, search)
-    if inside == row:
+    _look_at_furthest(pieces, inside, surface, stack, search)
+    if inside == row and pieces.guess[row] == guess:
         halve(pieces, row)
         return row + 2
-    pieces.guess[inside] = near
     return inside + 1
 
 
@@ -175,7 +201,8 @@ def _certify(corners, guesses, surface, across, stack, search, goal, pieces, bud
     face, top = search.cursor[0], search.cursor[1]
     until = search.pieces[0] + steps
     while search.pieces[0] < until:
-        if goal.asks and (search.found[0] > goal.limit or search.open[0] > goal.limit):
+        bound = _bound(search, goal)
+        if goal.asks and (search.found[0] > bound or search.open[0] > bound):
             return True
         if top == 0:
             while face < len(guesses) and guesses[face] < 0:
@@ -186,14 +213,15 @@ def _certify(corners, guesses, surface, across, stack, search, goal, pieces, bud
             face += 1
             top = 1
         row = top - 1
-        is_done, worst = _is_settled(pieces, row, surface, across, stack, search, goal)
-        if is_done:
+        if _is_near_guess(pieces, row, surface, across, bound):
             top = row
-        elif search.pieces[0] > budget or is_full(row) or middle_of(pieces, row)[3] < _TINY * _bound(search, goal):
-            search.open[0] = max(search.open[0], worst)
+            continue
+        search.pieces[0] += 1
+        if search.pieces[0] > budget or is_full(row) or middle_of(pieces, row)[3] < _TINY * bound:
+            search.open[0] = max(search.open[0], _nearest_to_middle(pieces, row, surface, stack, search))
             top = row
         else:
-            top = _part(pieces, row, surface, across, stack, search, goal)
+            top = _parted(pieces, row, surface, across, stack, search, bound)
     search.cursor[0], search.cursor[1] = face, top
     return False
 

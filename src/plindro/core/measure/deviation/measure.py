@@ -8,7 +8,7 @@ import numpy as np
 
 from plindro.core.measure.deviation.average import average_distance
 from plindro.core.measure.deviation.largest import Goal, largest_distance
-from plindro.core.measure.deviation.surface import measured_surface
+from plindro.core.measure.deviation.surface import RecentSurfaces
 from plindro.core.mesh.mesh import Mesh
 
 
@@ -54,10 +54,13 @@ _NONE = Deviation(0.0, 0.0, 0.0)
 class DeviationFrom:
     """Measures surfaces against one source; what it needs of the source is built once."""
 
-    def __init__(self, source: Mesh, on_share: Callable[[], None] | None = None) -> None:
-        """``on_share`` is called now and then and may raise to stop."""
+    def __init__(
+        self, source: Mesh, on_share: Callable[[], None] | None = None, surfaces: RecentSurfaces | None = None
+    ) -> None:
+        """``on_share`` is called now and then and may raise to stop; ``surfaces`` may be shared with other sources."""
         self._source, self._on_share = source, on_share
-        self._surface = measured_surface(source)
+        self._surfaces = surfaces or RecentSurfaces()
+        self._surface = self._surfaces.of(source)
         self._nothing = _NOTHING * float(np.linalg.norm(np.ptp(source.positions, axis=0)))
 
     def measure(self, level: Mesh) -> Deviation:
@@ -68,10 +71,14 @@ class DeviationFrom:
         """The same in less than half the time: the maximum within 10 percent, the mean with an error of 5."""
         return self._measured(level, _ROUGH)
 
+    def of_another(self, source: Mesh) -> "DeviationFrom":
+        """The same for another source; what was made ready for this one is not made again."""
+        return DeviationFrom(source, self._on_share, self._surfaces)
+
     def _measured(self, level: Mesh, care: _Care) -> Deviation:
         if level is self._source:
             return _NONE
-        other = measured_surface(level)
+        other = self._surfaces.of(level)
         there = average_distance(self._surface, other, care.error, self._nothing)
         back = average_distance(other, self._surface, care.error, self._nothing)
         goal = Goal((1.0 + care.apart) ** 2, self._nothing**2, False)
@@ -88,4 +95,4 @@ class DeviationFrom:
             return True
         limit = max(limit, self._nothing)
         goal = Goal(1.0, limit**2, True)
-        return largest_distance(self._surface, measured_surface(level), goal, 0.0, self._on_share)[1] <= limit
+        return largest_distance(self._surface, self._surfaces.of(level), goal, 0.0, self._on_share)[1] <= limit

@@ -66,6 +66,16 @@ def furthest_corner(pieces, row, corners, t):  # type: ignore[no-untyped-def]
 
 
 @helper
+def is_within(pieces, row, corners, t, bound):  # type: ignore[no-untyped-def]
+    """Whether no corner of a piece, and so no place, is further from the triangle ``t`` than ``bound``, squared."""
+    corner = pieces.corner
+    for k in range(pieces.n_corners[row]):
+        if squared_distance(corner[row, k, 0], corner[row, k, 1], corner[row, k, 2], corners, t) > bound:
+            return False
+    return True
+
+
+@helper
 def middle_of(pieces, row):  # type: ignore[no-untyped-def]
     """The middle of a piece's corners, and the squared distance of the corner furthest from it."""
     corner, n = pieces.corner, pieces.n_corners[row]

@@ -1,5 +1,6 @@
 """A surface made ready to be measured."""
 
+from collections import deque
 from typing import NamedTuple
 
 import numpy as np
@@ -9,6 +10,9 @@ from plindro.core.mesh.mesh import F64, I64, Mesh
 from plindro.core.mesh.topology import build_topology
 from plindro.core.numeric.kernels import helper
 from plindro.core.spatial.nearest import ANY, Surface, find_nearest, searched_surface, squared_distance
+
+_KEPT = 3
+"""Surfaces that are kept: of a level, of the one above it, and of one that was tried."""
 
 
 class MeasuredSurface(NamedTuple):
@@ -32,6 +36,22 @@ def measured_surface(mesh: Mesh) -> MeasuredSurface:
     twin = build_topology(mesh).twin.reshape(-1, 3)[order]
     across = place[np.where(twin >= 0, twin // 3, -1)]
     return MeasuredSurface(surface, np.cumsum(0.5 * np.linalg.norm(vectors[order], axis=1)), across)
+
+
+class RecentSurfaces:
+    """Surfaces made ready, of which the last few are kept: a chain measures each of its levels more than once."""
+
+    def __init__(self) -> None:
+        self._kept: deque[tuple[Mesh, MeasuredSurface]] = deque(maxlen=_KEPT)
+
+    def of(self, mesh: Mesh) -> MeasuredSurface:
+        """The triangles of a mesh, of which there is at least one."""
+        for known, surface in self._kept:
+            if known.positions is mesh.positions and known.corner_vertex is mesh.corner_vertex:
+                return surface
+        surface = measured_surface(mesh)
+        self._kept.append((mesh, surface))
+        return surface
 
 
 @helper
