@@ -129,6 +129,21 @@ def test_what_unrolls_keeps_its_area_and_its_shape(seed: int) -> None:
     assert find_seams(_unwrapped(mesh, made), 0, laid).length == pytest.approx(2.0, rel=1e-4)
 
 
+@pytest.mark.parametrize("seed", [0, 1])
+def test_small_boxes_unfold_whole_with_lids_that_hang_by_one_side(seed: int) -> None:
+    random, boxes = np.random.default_rng(seed), []
+    for i in range(80):
+        box = triangulate(cube()).mesh
+        turned = (box.positions - box.positions.mean(axis=0)) * random.uniform(0.5, 1.0, 3) @ random_rotation(i).T
+        boxes.append(moved(replace(box, positions=turned), (3.0 * i, 0.0, 0.0)))
+    heap = join(*boxes)
+    made = unwrap_mesh(heap, Sheet(1024, 1024, 2, 1), _silent)
+    assert made.islands == 80
+    unwrapped = _unwrapped(heap, made)
+    # Of twelve edges five stay whole.
+    assert find_seams(unwrapped, 0, lay_out(unwrapped, 0)).edges == 80 * 7
+
+
 @pytest.mark.parametrize("copies", [2, 3])
 def test_sheets_in_one_place_are_unwrapped_as_one_alone_is(copies: int) -> None:
     tube = _tube(12, 3)

@@ -259,7 +259,7 @@ def test_islands_that_do_not_fit_are_said_and_stop_only_what_was_asked() -> None
 
 
 def test_a_light_map_takes_the_pixels_that_its_islands_need() -> None:
-    prop = _prop(_heap(40))
+    prop = _prop(_heap(120))
     _, facts, _ = _at(prop, light_map="make", light_map_density=0.1)
     assert facts.light_map is not None
     assert facts.light_map.resolution > 32

@@ -25,7 +25,7 @@ class Shape(NamedTuple):
     (W,) to count in; ``row``, ``begin``, ``end`` of the runs of texels that must be free for it, both included."""
 
     covered: NDArray[np.uint8]
-    left: I64
+    left: NDArray[np.int16]
     row: I64
     begin: I64
     end: I64
@@ -38,15 +38,14 @@ def new_grid(width: int, height: int) -> Grid:
 def new_shape(width: int, height: int) -> Shape:
     """Room for the largest shape of a sheet; runs may stand apart in each row."""
     row, begin, end = (np.empty((height + 2 * _MOST_PADDING) * (width // 2 + 2), np.int64) for _ in range(3))
-    return Shape(np.zeros((height, width), np.uint8), np.zeros(width, np.int64), row, begin, end)
+    return Shape(np.zeros((height, width), np.uint8), np.zeros(width, np.int16), row, begin, end)
 
 
 @helper
 def cover(sides, first, last, cosine, sine, scale, x0, y0, width, height, covered):  # type: ignore[no-untyped-def]
     """Mark the texels that what lies within the sides first to last touches, turned, scaled and moved by x0, y0."""
     for y in range(height):
-        for x in range(width):
-            covered[y, x] = 0
+        covered[y, :width] = 0
     for i in range(first, last):
         ax, ay = sides[i, 0, 0], sides[i, 0, 1]
         bx, by = sides[i, 1, 0], sides[i, 1, 1]
@@ -87,18 +86,20 @@ def _reach(ax, ay, bx, by, y):  # type: ignore[no-untyped-def]
 def find_runs(shape, width, height, padding):  # type: ignore[no-untyped-def]
     """The runs of texels no further than ``padding`` from those covered; returns how many there are."""
     n = 0
+    left, covered = shape.left, shape.covered
     for x in range(width):
-        shape.left[x] = 0
+        left[x] = 0
     for s in range(height + 2 * padding):
         # Each column is wanted for so many rows after one that is covered.
         if s < height:
             for x in range(width):
-                if shape.covered[s, x]:
-                    shape.left[x] = 2 * padding + 1
+                left[x] = 2 * padding + 1 if covered[s, x] else left[x] - (left[x] > 0)
+        else:
+            for x in range(width):
+                left[x] -= left[x] > 0
         begin, until = -1 - padding, -2 - padding
         for x in range(width):
-            if shape.left[x] > 0:
-                shape.left[x] -= 1
+            if left[x] > 0:
                 if x - padding > until + 1:
                     if until >= begin:
                         shape.row[n], shape.begin[n], shape.end[n] = s - padding, begin, until
@@ -109,6 +110,26 @@ def find_runs(shape, width, height, padding):  # type: ignore[no-untyped-def]
             shape.row[n], shape.begin[n], shape.end[n] = s - padding, begin, until
             n += 1
     return n
+
+
+@helper
+def turn_runs(shape, n, width, height):  # type: ignore[no-untyped-def]
+    """Turn the runs of a shape upside down."""
+    for i in range(n):
+        shape.row[i] = height - 1 - shape.row[i]
+        shape.begin[i], shape.end[i] = width - 1 - shape.end[i], width - 1 - shape.begin[i]
+
+
+@helper
+def turn_covered(shape, width, height):  # type: ignore[no-untyped-def]
+    """Turn what a shape covers upside down."""
+    covered = shape.covered
+    for y in range((height + 1) // 2):
+        other = height - 1 - y
+        # The middle row of an odd number of them is turned in itself.
+        for x in range(width if other > y else width // 2):
+            there = width - 1 - x
+            covered[y, x], covered[other, there] = covered[other, there], covered[y, x]
 
 
 @helper

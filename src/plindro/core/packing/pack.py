@@ -13,7 +13,16 @@ import numpy as np
 from plindro.core.errors import InvalidSettings
 from plindro.core.mesh.mesh import F64, I64
 from plindro.core.numeric.kernels import helper, index, kernel
-from plindro.core.packing.grid import cover, find_place, find_runs, new_grid, new_shape, take
+from plindro.core.packing.grid import (
+    cover,
+    find_place,
+    find_runs,
+    new_grid,
+    new_shape,
+    take,
+    turn_covered,
+    turn_runs,
+)
 
 _FULLEST = 0.95
 """Share of a sheet that is tried first."""
@@ -23,6 +32,8 @@ _FINE = 0.008
 """How close to the largest scale the search comes."""
 _COARSE = 256
 """Texels along the shorter side from which on the search begins with half of them."""
+_CLOSER = 1.013
+"""How many times larger islands go as a rule with twice the texels: what is empty around them takes whole ones."""
 _EVEN = 0.97
 """Share of its box from which on an island looks the same upside down."""
 _SMALL = 12
@@ -119,11 +130,14 @@ def _place_small(width, height, padding, grid, bounds, hints):  # type: ignore[n
 
 
 @helper
-def _find(shape, island, sides, first, turns, tries, boxes, scale, bounds, padding, grid):  # type: ignore[no-untyped-def]
-    """The turn in which an island comes to lie highest, and where; the turn is -1 where it finds no place."""
+def _find(shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid):  # type: ignore[no-untyped-def]
+    """The turn in which an island comes to lie highest, and where; the turn is -1 where it finds no place.
+
+    Turns from ``half`` on are those before, upside down.
+    """
     left, top, right, bottom = bounds
     best, best_top, best_x, best_y = index(-1), index(bottom + 1), index(0), index(0)
-    for r in range(tries[island]):
+    for r in range(min(half, tries[island])):
         box = boxes[island, r]
         width, height = _texels(scale * box[2]), _texels(scale * box[3])
         if left + width > right or top + height > min(bottom, best_top - 1):
@@ -133,6 +147,11 @@ def _find(shape, island, sides, first, turns, tries, boxes, scale, bounds, paddi
         x, y = find_place(shape, n, width, height, grid, left, top, right, bottom, best_top - 1 - height)
         if x >= 0:
             best, best_top, best_x, best_y = r, y + height, x, y
+        if tries[island] > half:
+            turn_runs(shape, n, width, height)
+            x, y = find_place(shape, n, width, height, grid, left, top, right, bottom, best_top - 1 - height)
+            if x >= 0:
+                best, best_top, best_x, best_y = half + r, y + height, x, y
     return best, best_x, best_y
 
 
@@ -146,7 +165,9 @@ def _take_locked(sides, first, scale, grid, shape):  # type: ignore[no-untyped-d
 
 
 @kernel
-def _place_all(order, sides, first, turns, tries, boxes, scale, bounds, padding, grid, shape, hints, turn, move):  # type: ignore[no-untyped-def]
+def _place_all(  # type: ignore[no-untyped-def]
+    order, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, shape, hints, turn, move
+):
     """Place all islands in their order; False where one finds no place. ``bounds`` left, top, right, bottom."""
     for o in range(len(order)):
         island = order[o]
@@ -157,19 +178,28 @@ def _place_all(order, sides, first, turns, tries, boxes, scale, bounds, padding,
         if is_small:
             x, y = _place_small(width, height, padding, grid, bounds, hints)
         else:
-            best, x, y = _find(shape, island, sides, first, turns, tries, boxes, scale, bounds, padding, grid)
+            best, x, y = _find(shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid)
         if x < 0 or best < 0:
             return False
-        box = boxes[island, best]
+        is_turned = best >= half
+        box = boxes[island, best - half if is_turned else best]
         if is_small:
             for row in range(height):
                 for column in range(width):
                     shape.covered[row, column] = 1
         else:
-            width, height = _draw(sides, first, island, turns[best], scale, box, shape)
+            width, height = _draw(sides, first, island, turns[best - half if is_turned else best], scale, box, shape)
+        if is_turned:
+            turn_covered(shape, width, height)
         take(shape, width, height, x, y, grid)
         turn[island, 0], turn[island, 1] = turns[best, 0], turns[best, 1]
-        move[island, 0], move[island, 1] = x + _INSIDE - scale * box[0], y + _INSIDE - scale * box[1]
+        if is_turned:
+            move[island, 0], move[island, 1] = (
+                x + width - _INSIDE + scale * box[0],
+                y + height - _INSIDE + scale * box[1],
+            )
+        else:
+            move[island, 0], move[island, 1] = x + _INSIDE - scale * box[0], y + _INSIDE - scale * box[1]
     return True
 
 
@@ -194,6 +224,7 @@ class _Packing:
         self.islands, self._locked, self._width, self._step = islands, locked, width, step
         self._turns = np.round(np.stack([np.cos(angles), np.sin(angles)], axis=1), 15)
         self._boxes = _boxes(islands, self._turns)
+        self._half = n_turns // 2 if n_turns % 2 == 0 else n_turns
         sizes = self._boxes[:, 0, 2:]
         is_even = islands.areas >= _EVEN * sizes.prod(axis=1)
         self._tries = np.where(is_even, n_turns // 2, n_turns).astype(np.int64)
@@ -208,15 +239,15 @@ class _Packing:
         if self._locked is not None:
             _take_locked(self._locked.sides, self._locked.first, sheet.width / self._width, grid, shape)
         fits = _place_all(
-            order, self.islands.sides, self.islands.first, self._turns, self._tries, self._boxes, scale,
+            order, self.islands.sides, self.islands.first, self._turns, self._half, self._tries, self._boxes, scale,
             (border, border, sheet.width - border, sheet.height - border), sheet.padding,
             grid, shape, np.zeros((_SMALL + 1, _SMALL + 1), np.int64), turn, move,
         )  # fmt: skip
         return Packed(scale, turn, move) if fits else None
 
-    def largest(self, best: Packed, high: float, sheet: Sheet, order: I64, fine: float) -> Packed:
+    def largest(self, best: Packed, high: float, sheet: Sheet, order: I64) -> Packed:
         """The largest scale between one that fits and one that does not, as far as it is found by halving."""
-        while high - best.scale > fine * high:
+        while high - best.scale > _FINE * high:
             packed = self.attempt(0.5 * (best.scale + high), sheet, order)
             if packed is None:
                 high = 0.5 * (best.scale + high)
@@ -257,42 +288,61 @@ def pack(
     most = float(np.sqrt(_FULLEST * sheet.width * sheet.height / max(float(islands.areas.sum()), 1e-300)))
     if scale is not None:
         most = min(most, scale)
-    best, high = _bracket(packing, most, sheet, packing.orders[0])
-    if best is not None:
-        best = packing.largest(best, high, sheet, packing.orders[0], _FINE)
-        for other in packing.orders[1:]:
-            better = packing.attempt(best.scale * (1 + _FINE), sheet, other)
-            if better is not None:
-                best = packing.largest(better, min(better.scale * 1.06, most), sheet, other, _FINE)
-    if best is None:
+    found = _search(packing, most, sheet)
+    if found is None:
         raise InvalidSettings(
             f"{islands.count} islands, {sheet.padding} pixels apart, do not fit into {sheet.width} x {sheet.height} "
             "pixels; take a higher resolution or less padding"
         )
+    return found.packed
+
+
+@dataclass(frozen=True, slots=True)
+class _Fit:
+    """What fits at a scale, in the order in which it was placed, and a larger scale at which that does not."""
+
+    packed: Packed
+    high: float
+    order: I64
+
+
+def _search(packing: _Packing, most: float, sheet: Sheet) -> _Fit | None:
+    """All islands as large as they go, up to ``most``; None where they fit at no scale.
+
+    The search for the scale and for the better order begins with half the texels, which costs a quarter.
+    """
+    high, ratio, orders = most, 0.8, packing.orders
+    if min(sheet.width, sheet.height) >= 2 * _COARSE:
+        half = Sheet(sheet.width // 2, sheet.height // 2, (sheet.padding + 1) // 2, sheet.border // 2)
+        coarse = _search(packing, 0.5 * most, half)
+        if coarse is not None:
+            high, ratio, orders = min(2.0 * _CLOSER * coarse.packed.scale, most), 1.0 / _CLOSER, [coarse.order]
+    best = _bracketed(packing, high, ratio, most, sheet, orders[0])
+    if best is None:
+        return None
+    best = _Fit(packing.largest(best.packed, best.high, sheet, best.order), best.high, best.order)
+    for other in orders[1:]:
+        better = packing.attempt(best.packed.scale * (1 + _FINE), sheet, other)
+        if better is not None:
+            high = min(better.scale * 1.06, most)
+            best = _Fit(packing.largest(better, high, sheet, other), high, other)
     return best
 
 
-def _bracket(packing: _Packing, most: float, sheet: Sheet, order: I64) -> tuple[Packed | None, float]:
-    """What fits at a scale, and a larger scale at which it does not; None where it fits at none."""
-    high, ratio = most, 0.8
-    if min(sheet.width, sheet.height) >= 2 * _COARSE:
-        half = Sheet(sheet.width // 2, sheet.height // 2, (sheet.padding + 1) // 2, sheet.border // 2)
-        fits, too_large = _bracket(packing, 0.5 * most, half, order)
-        if fits is not None:
-            coarse = packing.largest(fits, too_large, half, order, 0.02)
-            high, ratio = min(2.04 * coarse.scale, most), 0.98
+def _bracketed(packing: _Packing, high: float, ratio: float, most: float, sheet: Sheet, order: I64) -> _Fit | None:
+    """A scale at which all fits and one at which it does not, from ``high`` on by ``ratio`` up or down."""
     best = packing.attempt(high, sheet, order)
     if best is not None:
         while high < most:
             high = min(high / ratio, most)
             larger = packing.attempt(high, sheet, order)
             if larger is None:
-                return best, high
+                return _Fit(best, high, order)
             best = larger
-        return best, high
+        return _Fit(best, high, order)
     while high > _LEAST * most:
         best = packing.attempt(ratio * high, sheet, order)
         if best is not None:
-            return best, high
+            return _Fit(best, high, order)
         high, ratio = ratio * high, ratio * ratio
-    return None, high
+    return None
