@@ -285,7 +285,7 @@ def pack(
             asked = packing.attempt(scale, sheet, order)
             if asked is not None:
                 return asked
-    most = float(np.sqrt(_FULLEST * sheet.width * sheet.height / max(float(islands.areas.sum()), 1e-300)))
+    most = _most_scale(islands, sheet)
     if scale is not None:
         most = min(most, scale)
     found = _search(packing, most, sheet)
@@ -295,6 +295,26 @@ def pack(
             "pixels; take a higher resolution or less padding"
         )
     return found.packed
+
+
+def estimate_scale(islands: Islands, sheet: Sheet, n_turns: int) -> float:
+    """About how large islands go, in texels a unit, looked for with few texels; 0 where they do not fit so."""
+    few, share = sheet, 1.0
+    while min(few.width, few.height) >= 2 * _COARSE:
+        few, share = _halved(few), 2.0 * share
+    packing = _Packing(islands, n_turns, None, few.width, lambda: None)
+    found = _search(packing, _most_scale(islands, few), few)
+    return 0.0 if found is None else share * found.packed.scale
+
+
+def _most_scale(islands: Islands, sheet: Sheet) -> float:
+    """The scale that is tried first, at which a sheet would be all but full."""
+    return float(np.sqrt(_FULLEST * sheet.width * sheet.height / max(float(islands.areas.sum()), 1e-300)))
+
+
+def _halved(sheet: Sheet) -> Sheet:
+    """A sheet with half the texels each way, and gaps that are no smaller."""
+    return Sheet(sheet.width // 2, sheet.height // 2, (sheet.padding + 1) // 2, sheet.border // 2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -313,8 +333,7 @@ def _search(packing: _Packing, most: float, sheet: Sheet) -> _Fit | None:
     """
     high, ratio, orders = most, 0.8, packing.orders
     if min(sheet.width, sheet.height) >= 2 * _COARSE:
-        half = Sheet(sheet.width // 2, sheet.height // 2, (sheet.padding + 1) // 2, sheet.border // 2)
-        coarse = _search(packing, 0.5 * most, half)
+        coarse = _search(packing, 0.5 * most, _halved(sheet))
         if coarse is not None:
             high, ratio, orders = min(2.0 * _CLOSER * coarse.packed.scale, most), 1.0 / _CLOSER, [coarse.order]
     best = _bracketed(packing, high, ratio, most, sheet, orders[0])

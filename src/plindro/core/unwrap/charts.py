@@ -1,37 +1,23 @@
 """From a surface to charts laid flat: the first ones grown and projected, then joined as far as they go."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import replace
 
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
+from plindro.core.packing import Sheet
+from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.growing import connected, grow_charts, mean_normals, members_of
 from plindro.core.unwrap.joining import Joiner, JoinLimits, lies_on_itself
+from plindro.core.unwrap.layout import estimate_density, layout_of
+from plindro.core.unwrap.orienting import orient
 from plindro.core.unwrap.relaxing import Room, flatten_chart, glue_within, new_room
 from plindro.core.unwrap.surface import Surface
 
 _FIRST_TURNS, _LAST_TURNS = 8, 30
-_GROWN, _JOINED, _RELAXED = 0.1, 0.9, 1.0
+_GROWN, _JOINED, _ALL_JOINED, _RELAXED = 0.1, 0.8, 0.9, 1.0
 """Shares of the work that are done after each step."""
-
-
-@dataclass(frozen=True, slots=True)
-class Charts:
-    """Charts of a surface, each laid flat for itself.
-
-    ``chart`` (T,) of each triangle, ``count`` of them; ``uv`` (T, 3, 2) metres, all turning left; ``glued`` (3 T,)
-    sides that are no seams.
-    """
-
-    chart: I32
-    count: int
-    uv: F64
-    glued: Mask
-
-    def members(self) -> list[I64]:
-        """The triangles of each chart."""
-        return members_of(self.chart, self.count)
 
 
 def project(surface: Surface, chart: I32, facing: F64) -> F64:
@@ -65,8 +51,10 @@ def part_overlapping(surface: Surface, chart: I32, uv: F64) -> I32:
     return connected(surface, chart, np.zeros(len(chart), bool))
 
 
-def cut_charts(surface: Surface, limits: JoinLimits, step: Callable[[float, str], None]) -> Charts:
-    """Charts of a surface by itself."""
+def cut_charts(
+    surface: Surface, limits: JoinLimits, sheet: Sheet, n_turns: int, step: Callable[[float, str], None]
+) -> Charts:
+    """Charts of a surface by itself, as few as pack well into a sheet, each in one of ``n_turns`` turns."""
     step(0.0, "growing charts")
     chart = grow_charts(surface)
     uv = project(surface, chart, mean_normals(surface, chart, int(chart.max(initial=-1)) + 1))
@@ -78,12 +66,20 @@ def cut_charts(surface: Surface, limits: JoinLimits, step: Callable[[float, str]
     step(_GROWN, "joining charts")
     joiner = Joiner(surface, chart, glued, uv, limits)
     joiner.join(lambda done: step(_GROWN + done * (_JOINED - _GROWN), "joining charts"))
-    chart = joiner.numbered()
-    count = int(chart.max(initial=-1)) + 1
-    step(_JOINED, "laying charts flat")
-    _flatten(surface, members_of(chart, count), joiner.glued, joiner.uv, _LAST_TURNS, room)
+    charts = joiner.charts()
+    joiner.join_rest(lambda done: step(_JOINED + done * (_ALL_JOINED - _JOINED), "joining charts"))
+    fewer = joiner.charts()
+    # Fewer islands are worth little that makes all of them smaller.
+    large, larger = (
+        estimate_density(layout_of(surface, replace(one, uv=orient(surface, one))), sheet, n_turns)
+        for one in (charts, fewer)
+    )
+    if larger >= limits.as_large * large:
+        charts = fewer
+    step(_ALL_JOINED, "laying charts flat")
+    _flatten(surface, charts.members(), charts.glued, charts.uv, _LAST_TURNS, room)
     step(_RELAXED, "laying charts flat")
-    return Charts(chart, count, joiner.uv, joiner.glued)
+    return charts
 
 
 def _flatten(surface: Surface, members: list[I64], glued: Mask, uv: F64, turns: int, room: Room) -> None:

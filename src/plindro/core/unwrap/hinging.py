@@ -60,6 +60,13 @@ def _gap(x, y, p, q, out):  # type: ignore[no-untyped-def]
     return np.sqrt(dx * dx + dy * dy)
 
 
+@kernel
+def gape_along(run, twin, lengths, uv, out):  # type: ignore[no-untyped-def]
+    """How far two charts gape, against its length, where they are hinged along a run of sides."""
+    _hinge(run, twin, lengths, uv, out)
+    return out[4] / out[5]
+
+
 @helper
 def _bend(out):  # type: ignore[no-untyped-def]
     """How far what ``find_distortion`` looked at is bent: what its L2, squared, has over one, times its area."""

@@ -1,17 +1,20 @@
 """Joining charts where their union can be laid flat: hinged where the seam between them fits, else relaxed together."""
 
 import heapq
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from itertools import islice
 from typing import NamedTuple
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.mesh.topology import find_root, unite
 from plindro.core.numeric.kernels import kernel
+from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.growing import members_of
-from plindro.core.unwrap.hinging import FITTED, REFUSED, try_join
+from plindro.core.unwrap.hinging import FITTED, REFUSED, gape_along, try_join
 from plindro.core.unwrap.rectangles import smallest_rectangle
 from plindro.core.unwrap.relaxing import Room, new_room
 from plindro.core.unwrap.surface import Surface
@@ -20,8 +23,8 @@ from plindro.core.uvs.sheet import signed_areas
 
 _LARGE = 512
 """Triangles up to which a union may grow on at once, in the first round; twice as many in each that follows."""
-_FIRST = 0.9
-"""Share of the work that is done when only what fills less or hangs by one side is left."""
+_PARTS = 2
+"""How many parts of a seam that gapes as a whole are tried."""
 _LONGER = 1.02
 """How many times as long as its charts a union is before it is longer."""
 _MOST = 0.35
@@ -37,12 +40,15 @@ class JoinLimits:
     stretch, large : the largest L2 of one that has no more than the share ``small`` of the surface, and of others,
         which count for the whole
     worst : the largest stretch of one of its triangles
+    price : how much more it may be bent for each metre of seam that it spares, bent being squared L2 less one, of the
+        area, against the root of the whole area
     contact, hinge : the shared length over the shorter rim that is worth it, and that of one side to hang by
     longest : its length against the root of the whole surface, where its charts are shorter: what is longer than the
         sheet makes all others small
     filled : the share of the smallest rectangle that it covers, where its charts do
     part, little_filled : in the end, one of less than the share ``part`` of the surface needs to cover so much only
-    gapes : how far, against its length, a seam may gape for a union to be tried
+    gapes, part_gapes : how far, against its length, a seam may gape for a union to be tried, and a part of it
+    as_large : how large islands must come out, against more of them, for the last unions to count
     turns : how often a union is relaxed
     """
 
@@ -58,6 +64,8 @@ class JoinLimits:
     part: float = 0.03
     little_filled: float = 0.3
     gapes: float = 0.25
+    part_gapes: float = 0.1
+    as_large: float = 0.93
     turns: int = 6
 
 
@@ -133,15 +141,15 @@ class Joiner:
         return sides[chosen[sides]]
 
     def join(self, step: Callable[[float], None]) -> None:
-        """Join charts, those first that share most of their rims, until no more unions may be.
-
-        Last come those that fill their rectangles less, and those that hang together by one side.
-        """
+        """Join charts, those first that share most of their rims, until no more unions may be."""
         first = len(self._members)
-        self._join_all(lambda: step(_FIRST * (1.0 - len(self._members) / first)))
-        self._is_last, last = True, len(self._members)
+        self._join_all(lambda: step(1.0 - len(self._members) / first))
+
+    def join_rest(self, step: Callable[[float], None]) -> None:
+        """Join on, what fills its rectangle less, and what hangs together by a part of its seam."""
+        self._is_last = True
         self._unfilled.clear()
-        self._join_all(lambda: step(_FIRST + (1.0 - _FIRST) * (1.0 - len(self._members) / last)))
+        self.join(step)
 
     def _join_all(self, step: Callable[[], None]) -> None:
         heap: list[tuple[float, int, int]] = []
@@ -209,9 +217,39 @@ class Joiner:
             return True
         if not self._is_last or len(run) == 1:
             return False
-        # A lid does not fit along all of its rim, but along one side of it.
-        side = shared[np.argmax(surface.lengths[shared])]
-        return bool(surface.lengths[side] >= limits.hinge * shorter) and self._try_along(a, b, side[None], shared)
+        # Along all of it they may gape; along some of it they fit, as a lid does along one side.
+        parts = islice(self._parts(run, limits.hinge * shorter), _PARTS)
+        return any(self._try_along(a, b, part, shared) for part in parts)
+
+    def _parts(self, run: I64, least: float) -> Iterator[I64]:
+        """Of a run of sides the longest half that fits, then such a quarter, and so on down to ``least`` metres."""
+        surface, count = self.surface, len(run)
+        run = self._in_order(run)
+        while count > 1:
+            count //= 2
+            windows = sliding_window_view(run, count)[:: max(count // 2, 1)]
+            fits = np.array([gape_along(part, surface.twin, surface.lengths, self.uv, self._out) for part in windows])
+            lengths = surface.lengths[windows].sum(axis=1)
+            if lengths.max() < least:
+                return
+            worth = np.where(fits <= self.limits.part_gapes, lengths, 0.0)
+            if worth.max() >= least:
+                yield windows[int(np.argmax(worth))].copy()
+
+    def _in_order(self, run: I64) -> I64:
+        """A run's sides one after the other along the rim."""
+        t, k = run // 3, run % 3
+        start, end = self.surface.corners[t, k], self.surface.corners[t, (k + 1) % 3]
+        after = {int(point): i for i, point in enumerate(start)}
+        heads = set(start.tolist()) - set(end.tolist())
+        at: int | None = after[min(heads)] if heads else 0
+        order: list[int] = []
+        seen = np.zeros(len(run), bool)
+        while at is not None and not seen[at]:
+            seen[at] = True
+            order.append(at)
+            at = after.get(int(end[at]))
+        return run[order]
 
     def _try_along(self, a: int, b: int, run: I64, shared: I64) -> bool:
         """Join two charts along a run of the sides that they share, where their union is good."""
@@ -286,9 +324,9 @@ class Joiner:
         for old in (a, b):
             del self._members[old], self._rims[old]
 
-    def numbered(self) -> I32:
-        """(T,) the charts, numbered by the first triangle of each."""
+    def charts(self) -> Charts:
+        """The charts as they are now, numbered by the first triangle of each."""
         named, first, which = np.unique(self.chart, return_index=True, return_inverse=True)
         rank = np.empty(len(named), np.int32)
         rank[np.argsort(first)] = np.arange(len(named))
-        return rank[which]
+        return Charts(rank[which], len(named), self.uv.copy(), self.glued.copy())

@@ -6,7 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
-from plindro.core.packing import Islands, Sheet, pack
+from plindro.core.packing import Islands, Sheet, estimate_scale, pack
+from plindro.core.unwrap.flat import Charts
+from plindro.core.unwrap.surface import Surface
 from plindro.core.uvs.sheet import signed_areas
 
 
@@ -36,6 +38,11 @@ class Layout:
         return np.bincount(self.island, counted, minlength=self.count).astype(np.float64)
 
 
+def layout_of(surface: Surface, charts: Charts) -> Layout:
+    """Charts as islands."""
+    return Layout(charts.uv, charts.chart, charts.count, np.flatnonzero(~charts.glued), surface.areas)
+
+
 def outlines(layout: Layout, corners: F64) -> Islands:
     """The rims of a layout's islands, with triangles at ``corners`` (T, 3, 2)."""
     order = np.argsort(layout.island[layout.rim // 3], kind="stable")
@@ -56,6 +63,11 @@ def even_out(layout: Layout, shares: F64 | None = None) -> F64:
         scale = scale * shares
     even: F64 = layout.corners * scale[layout.island][:, None, None]
     return even
+
+
+def estimate_density(layout: Layout, sheet: Sheet, n_turns: int) -> float:
+    """About how many pixels a metre the islands of a layout come to at even density; 0 where they hardly fit."""
+    return estimate_scale(outlines(layout, even_out(layout)), sheet, n_turns)
 
 
 def pack_layout(

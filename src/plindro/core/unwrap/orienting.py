@@ -3,7 +3,7 @@
 import numpy as np
 
 from plindro.core.mesh.mesh import F64
-from plindro.core.unwrap.charts import Charts
+from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.rectangles import smallest_rectangle
 from plindro.core.unwrap.surface import Surface
 

@@ -10,7 +10,7 @@ from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
 from plindro.core.packing import Islands, Sheet
 from plindro.core.unwrap.charts import cut_charts
 from plindro.core.unwrap.joining import JoinLimits
-from plindro.core.unwrap.layout import Layout, even_out, outlines, pack_layout
+from plindro.core.unwrap.layout import Layout, even_out, layout_of, outlines, pack_layout
 from plindro.core.unwrap.orienting import orient
 from plindro.core.unwrap.soundness import find_spoilt
 from plindro.core.unwrap.stacking import stack_equal
@@ -64,15 +64,15 @@ def _rim(laid: UvSheet, kept: I64) -> I64:
     return rim
 
 
-def _cut_anew(mesh: Mesh, faces: I64, step: Step) -> tuple[Layout, I64] | None:
+def _cut_anew(mesh: Mesh, faces: I64, sheet: Sheet, n_turns: int, step: Step) -> tuple[Layout, I64] | None:
     """Triangles as new charts, and which of the mesh's those are that have area."""
     chosen = np.zeros(mesh.n_faces, bool)
     chosen[faces] = True
     surface = read_surface(mesh.with_faces(chosen))
     if not len(surface.faces):
         return None
-    charts = cut_charts(surface, JoinLimits(), lambda done, doing: step(_CUT * done, doing))
-    layout = Layout(orient(surface, charts), charts.chart, charts.count, np.flatnonzero(~charts.glued), surface.areas)
+    charts = cut_charts(surface, JoinLimits(), sheet, n_turns, lambda done, doing: step(_CUT * done, doing))
+    layout = layout_of(surface, replace(charts, uv=orient(surface, charts)))
     return layout, np.flatnonzero(chosen)[surface.faces]
 
 
@@ -124,7 +124,7 @@ def repack(
     moves = has_area & ~locked[laid.island]
     kept = np.flatnonzero(moves & ~unsound[laid.island]).astype(np.int64)
     layout, faces, n_anew = _layout_of(laid, kept), kept, 0
-    anew = _cut_anew(mesh, np.flatnonzero(moves & unsound[laid.island]).astype(np.int64), step)
+    anew = _cut_anew(mesh, np.flatnonzero(moves & unsound[laid.island]).astype(np.int64), sheet, n_turns, step)
     if anew is not None:
         layout, faces, n_anew = _joined(layout, anew[0]), np.concatenate([kept, anew[1]]), anew[0].count
     if not len(faces) and locked.any():

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
-from plindro.core.unwrap.charts import Charts
+from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.surface import Surface
 
 

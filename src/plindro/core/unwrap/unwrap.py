@@ -9,9 +9,10 @@ import numpy as np
 from plindro.core.errors import InvalidSettings
 from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
 from plindro.core.packing import Sheet
-from plindro.core.unwrap.charts import Charts, cut_charts
+from plindro.core.unwrap.charts import cut_charts
+from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.joining import JoinLimits
-from plindro.core.unwrap.layout import Layout, pack_layout
+from plindro.core.unwrap.layout import Layout, layout_of, pack_layout
 from plindro.core.unwrap.orienting import orient
 from plindro.core.unwrap.projections import Projection, project_charts
 from plindro.core.unwrap.soundness import find_spoilt
@@ -77,13 +78,13 @@ def unwrap_mesh(
     if strips:
         surface = bar_strips(surface, strips)
     if projection is None:
-        charts = cut_charts(surface, limits or JoinLimits(), cutting)
+        charts = cut_charts(surface, limits or JoinLimits(), sheet, n_turns, cutting)
         charts = replace(charts, uv=orient(surface, charts))
     else:
         charts = project_charts(surface, projection, cutting)
     if strips:
         charts = with_strips(surface, charts, strips)
-    layout = Layout(charts.uv, charts.chart, charts.count, np.flatnonzero(~charts.glued), surface.areas)
+    layout = layout_of(surface, charts)
     packed = _pack_sound(surface, charts, layout, sheet, step, n_turns, wishes)
     step(1.0, "packing")
     return Unwrapped(_to_corners(mesh, surface, packed.uv), packed.islands, packed.density, ~found)
