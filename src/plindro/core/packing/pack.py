@@ -28,8 +28,8 @@ _FULLEST = 0.95
 """Share of a sheet that is tried first."""
 _LEAST = 1e-3
 """Share of that scale below which nothing fits."""
-_FINE = 0.008
-"""How close to the largest scale the search comes."""
+_FINE, _ROUGH = 0.008, 0.02
+"""How close to the largest scale the search comes, and that of an estimate."""
 _COARSE = 256
 """Texels along the shorter side from which on the search begins with half of them."""
 _CLOSER = 1.013
@@ -218,8 +218,16 @@ class _Packing:
     """Islands in all their turns, to be placed at one scale after the other."""
 
     def __init__(
-        self, islands: Islands, n_turns: int, locked: Islands | None, width: int, step: Callable[[], None]
+        self,
+        islands: Islands,
+        n_turns: int,
+        locked: Islands | None,
+        width: int,
+        step: Callable[[], None],
+        *,
+        fine: float = _FINE,
     ) -> None:
+        self.fine = fine
         angles = np.arange(n_turns) * 2 * np.pi / n_turns
         self.islands, self._locked, self._width, self._step = islands, locked, width, step
         self._turns = np.round(np.stack([np.cos(angles), np.sin(angles)], axis=1), 15)
@@ -247,7 +255,7 @@ class _Packing:
 
     def largest(self, best: Packed, high: float, sheet: Sheet, order: I64) -> Packed:
         """The largest scale between one that fits and one that does not, as far as it is found by halving."""
-        while high - best.scale > _FINE * high:
+        while high - best.scale > self.fine * high:
             packed = self.attempt(0.5 * (best.scale + high), sheet, order)
             if packed is None:
                 high = 0.5 * (best.scale + high)
@@ -302,7 +310,8 @@ def estimate_scale(islands: Islands, sheet: Sheet, n_turns: int) -> float:
     few, share = sheet, 1.0
     while min(few.width, few.height) >= 2 * _COARSE:
         few, share = _halved(few), 2.0 * share
-    packing = _Packing(islands, n_turns, None, few.width, lambda: None)
+    packing = _Packing(islands, n_turns, None, few.width, lambda: None, fine=_ROUGH)
+    packing.orders = packing.orders[:1]
     found = _search(packing, _most_scale(islands, few), few)
     return 0.0 if found is None else share * found.packed.scale
 
@@ -341,7 +350,7 @@ def _search(packing: _Packing, most: float, sheet: Sheet) -> _Fit | None:
         return None
     best = _Fit(packing.largest(best.packed, best.high, sheet, best.order), best.high, best.order)
     for other in orders[1:]:
-        better = packing.attempt(best.packed.scale * (1 + _FINE), sheet, other)
+        better = packing.attempt(best.packed.scale * (1 + packing.fine), sheet, other)
         if better is not None:
             high = min(better.scale * 1.06, most)
             best = _Fit(packing.largest(better, high, sheet, other), high, other)

@@ -69,13 +69,13 @@ def cut_charts(
     charts = joiner.charts()
     joiner.join_rest(lambda done: step(_JOINED + done * (_ALL_JOINED - _JOINED), "joining charts"))
     fewer = joiner.charts()
-    # Fewer islands are worth little that makes all of them smaller.
-    large, larger = (
-        estimate_density(layout_of(surface, replace(one, uv=orient(surface, one))), sheet, n_turns)
-        for one in (charts, fewer)
-    )
-    if larger >= limits.as_large * large:
-        charts = fewer
+    if fewer.count < charts.count:
+        # Fewer islands are worth little that makes all of them smaller.
+        large, larger = (
+            estimate_density(layout_of(surface, replace(one, uv=orient(surface, one))), sheet, n_turns)
+            for one in (charts, fewer)
+        )
+        charts = fewer if larger >= limits.as_large * large else charts
     step(_ALL_JOINED, "laying charts flat")
     _flatten(surface, charts.members(), charts.glued, charts.uv, _LAST_TURNS, room)
     step(_RELAXED, "laying charts flat")
