@@ -2,6 +2,7 @@
 
 import json
 import re
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
@@ -167,6 +168,21 @@ def test_islands_are_packed_anew_at_the_density_that_is_asked(shipped: Path, tmp
     assert made["density"]["median"] == pytest.approx(80, rel=0.01)  # type: ignore[index]
     refused = plindro("unwrap", shipped.parent / "sheet.obj", "--out", tmp_path / "b.glb", "--density", "0")
     assert (refused.returncode, "is no density" in refused.stderr) == (2, True)
+
+
+def test_seams_that_a_line_marks_are_cut(shipped: Path, tmp_path: Path) -> None:
+    source = shipped.parent / "sheet.obj"
+    points = [[float(word) for word in row.split()[1:]] for row in source.read_text().splitlines() if row[:2] == "v "]
+    middle = sorted({point[0] for point in points})[4]
+    across = sorted(point for point in points if point[0] == middle)
+    seams = [[*pair] for pair in pairwise([*across, [9.0, 9.0, 9.0]])]
+    (tmp_path / "line.json").write_text(json.dumps({"name": "cut", "title": "Cut", "uvs": {"seams": seams}}))
+    run = plindro("unwrap", source, "--out", tmp_path / "a.glb", "--marks", tmp_path / "line.json")
+    assert run.returncode == 0, run.stderr
+    assert _channels(tmp_path / "a.glb")[0]["islands"] == 2
+    assert "1 edge set by hand does not fit this source any more" in run.stdout
+    refused = plindro("unwrap", source, "--out", tmp_path / "b.glb", "--channel", "1", "--marks", "standing")
+    assert (refused.returncode, "--marks is for channel 0" in refused.stderr) == (2, True)
 
 
 def test_files_share_a_sheet_and_each_is_an_object_of_the_scene(shipped: Path, tmp_path: Path) -> None:

@@ -114,6 +114,7 @@ def reduce(**arguments: Any) -> int:
 @click.option("--density", type=float, help="Pixels per metre (default: as many as fit).")
 @click.option("--stack", is_flag=True, help="Equal and mirrored islands in one place.")
 @click.option("--hard-edge-seams", is_flag=True, help="Hard edges are seams.")
+@click.option("--marks", metavar="LINE", help="Seams, strips, weights and locked islands of this line, name or file.")
 def unwrap(rotations: str, **arguments: Any) -> int:
     """Make a UV channel of a file anew, and change nothing else."""
     return _call("unwrap_command", "unwrap_file", rotations=int(rotations), **arguments)

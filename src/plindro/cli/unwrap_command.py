@@ -11,6 +11,7 @@ import numpy as np
 from plindro.cli.output import DONE, grouped, print_findings
 from plindro.cli.single_file import format_of, open_prop, with_normals, write_single
 from plindro.cli.uvs_of import in_words
+from plindro.cli.ways import line_of
 from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.mesh import F32, Mesh
@@ -20,12 +21,15 @@ from plindro.core.report import Report
 from plindro.core.shading.smoothing import hard_edges
 from plindro.core.stations.triangulation import TriangulationSettings
 from plindro.core.stations.triangulation import run as cut
+from plindro.core.stations.uvs import UVS, UvsSettings, find_asked, say_no_strips
 from plindro.core.unwrap.light_map import lay_light_map
 from plindro.core.unwrap.projections import Kind, Projection
 from plindro.core.unwrap.repacking import repack
 from plindro.core.unwrap.unwrap import unwrap_mesh
-from plindro.core.unwrap.wishes import Wishes
 from plindro.core.uvs.judge import judge_channel
+
+_MARKS = {"seams", "straight", "weights", "locked"}
+"""What of a line's station UVs is marked by hand."""
 
 
 def unwrap_file(
@@ -40,11 +44,15 @@ def unwrap_file(
     density: float | None,
     stack: bool,
     hard_edge_seams: bool,
+    marks: str | None,
 ) -> int:
     """Make a channel of ``file`` anew and write ``out``: metres, Y up, pivot where it was.
 
-    Channel 1 is a light map: channel 0's islands side by side where they are sound, else an unwrap.
+    Channel 1 is a light map: channel 0's islands side by side where they are sound, else an unwrap. ``marks`` names a
+    line, or a file of one, whose seams, strips, weights and locked islands hold.
     """
+    if channel == 1 and marks is not None:
+        raise InvalidSettings("unwrap: --marks is for channel 0; channel 1 is a light map")
     if channel == 1 and method != "unwrap":
         raise InvalidSettings(f"unwrap: --method {method} is for channel 0; channel 1 is a light map")
     kind, target, report = format_of(out), Path(out), Report()
@@ -57,20 +65,29 @@ def unwrap_file(
         raise InvalidSettings(f"unwrap: --density {density:g} is no density; give pixels per metre above 0")
     if method == "repack" and not mesh.uvs:
         raise InvalidSettings(f"{file}: has no UVs to pack anew; leave --method out to unwrap it")
-    wishes = Wishes(density=density, stack=stack)
+    by_hand = {} if marks is None else line_of(marks).of(UVS).model_dump(include=_MARKS)
+    asked = find_asked(
+        replace(prop, mesh=mesh),
+        UvsSettings(method=method, density=density, stack_equal=stack, **by_hand),
+        report,
+    )
     with click.progressbar(length=1000, label="unwrapping", file=sys.stderr) as bar:
 
         def say(done: float, doing: str) -> None:
             bar.update(int(1000 * done) - bar.pos)
 
         if channel == 0 and method == "repack":
-            uvs = repack(mesh, 0, sheet, say, n_turns=rotations, wishes=wishes).corners.astype(np.float32)
+            uvs = repack(mesh, 0, sheet, say, n_turns=rotations, wishes=asked.wishes).corners.astype(np.float32)
         elif channel == 0:
             projection = None if method == "unwrap" or method == "repack" else Projection(method, axis)
-            seams = hard_edges(mesh) if hard_edge_seams else None
-            uvs = unwrap_mesh(
-                mesh, sheet, say, seams=seams, wishes=wishes, n_turns=rotations, projection=projection
-            ).uvs
+            hard = hard_edges(mesh) if hard_edge_seams else asked.seams[:0]
+            made = unwrap_mesh(
+                mesh, sheet, say, seams=np.concatenate([hard, asked.seams]), rungs=asked.rungs, wishes=asked.wishes,
+                n_turns=rotations, projection=projection,
+            )  # fmt: skip
+            uvs = made.uvs
+            if made.no_strips.any():
+                say_no_strips(mesh, asked.rungs[made.no_strips], report)
         else:
             laid = lay_light_map(mesh, resolution, padding, say)
             uvs = laid.uvs

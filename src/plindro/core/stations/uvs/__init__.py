@@ -3,7 +3,8 @@
 from plindro.core.station import LaterStep, Station, alone
 from plindro.core.stations.uvs.facts import UvsFacts
 from plindro.core.stations.uvs.light_maps import finish_levels
-from plindro.core.stations.uvs.making import make_channel
+from plindro.core.stations.uvs.making import make_channel, say_no_strips
+from plindro.core.stations.uvs.marks import find_asked
 from plindro.core.stations.uvs.settings import UvsSettings
 from plindro.core.stations.uvs.station import run
 
@@ -19,4 +20,4 @@ UVS = Station(
     later=(LaterStep(alone(finish_levels), after="levels"),),
 )
 
-__all__ = ["UVS", "UvsFacts", "UvsSettings", "make_channel", "run"]
+__all__ = ["UVS", "UvsFacts", "UvsSettings", "find_asked", "make_channel", "run", "say_no_strips"]

@@ -105,7 +105,7 @@ def _made(
         report.find(Finding("uvs-not-made", severity, f"channel 0 was not made: {error}"))
         return None
     if made.no_strips.any():
-        _say_no_strips(mesh, asked.rungs[made.no_strips], report)
+        say_no_strips(mesh, asked.rungs[made.no_strips], report)
     _say_density(made.pixels_per_metre, settings, report)
     return made.uvs, made.islands
 
@@ -134,7 +134,8 @@ def _say_density(got: float, settings: UvsSettings, report: Report) -> None:
         report.find(Finding("uv-density-short", Severity.WARNING, text))
 
 
-def _say_no_strips(mesh: Mesh, edges: I32, report: Report) -> None:
+def say_no_strips(mesh: Mesh, edges: I32, report: Report) -> None:
+    """Tell of edges (R, 2) that were marked straight and across which no strip of quads lies."""
     n = len(edges)
     text = (
         f"no strip of quads lies across {counted(n, 'edge')} marked straight; mark one between two quads, or clear it"
