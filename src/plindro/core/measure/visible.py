@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from plindro.core.measure.raster import draw, weights_at
 from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
-from plindro.core.numeric.kernels import kernel
+from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh
+from plindro.core.numeric.kernels import helper, kernel
 
 N_VIEWS = 12
 SIZE = 512
@@ -59,9 +59,10 @@ class Pictures:
         for after, before in zip(self.views, other.views, strict=True):
             moved.fill(False)
             turned.fill(False)
-            _compare(before.covered, before.normals, after.covered, after.normals, limit, moved, turned, sums)
-            outline = max(outline, _beyond_edges(moved))
-            shading = max(shading, _beyond_edges(turned))
+            around = np.array([[SIZE, 0, SIZE, 0]] * 2)
+            _compare(before.covered, before.normals, after.covered, after.normals, limit, moved, turned, around, sums)
+            outline = max(outline, _beyond_edges(moved, around[0]))
+            shading = max(shading, _beyond_edges(turned, around[1]))
         changed, area, angles, seen = sums.tolist()
         angle = float(np.degrees(angles / seen)) if seen else 0.0
         return Visible(outline * self.pixel, shading * self.pixel, changed / area if area else 0.0, angle)
@@ -125,12 +126,20 @@ def _shade(seen, screen, triangles, corner_normals, flat, towards, normals):  # 
             at += 1
 
 
+@helper
+def _widen(around, y, x):  # type: ignore[no-untyped-def]
+    around[0], around[1] = min(around[0], y), max(around[1], y + 1)
+    around[2], around[3] = min(around[2], x), max(around[3], x + 1)
+
+
 @kernel
-def _compare(covered, normals, other_covered, other_normals, limit, moved, turned, sums):  # type: ignore[no-untyped-def]
+def _compare(  # type: ignore[no-untyped-def]
+    covered, normals, other_covered, other_normals, limit, moved, turned, around, sums
+):
     """Mark where one picture has the prop and the other has not, and where normals turn by a cosine under ``limit``.
 
-    ``sums`` gathers pixels that moved, pixels of the first, the angles in radians where both are, and how many those
-    are.
+    ``around`` (2, 4) becomes the rows and columns around each; ``sums`` gathers pixels that moved, pixels of the first,
+    the angles in radians where both are, and how many those are.
     """
     at = other_at = 0
     for y in range(covered.shape[0]):
@@ -138,12 +147,15 @@ def _compare(covered, normals, other_covered, other_normals, limit, moved, turne
             one, two = covered[y, x], other_covered[y, x]
             if one != two:
                 moved[y, x] = True
+                _widen(around[0], y, x)
                 sums[0] += 1.0
             if one and two:
                 cosine = 0.0
                 for k in range(3):
                     cosine += normals[at, k] * other_normals[other_at, k]
-                turned[y, x] = cosine < limit
+                if cosine < limit:
+                    turned[y, x] = True
+                    _widen(around[1], y, x)
                 sums[2] += np.arccos(min(max(cosine, -1.0), 1.0))
                 sums[3] += 1.0
             at += one
@@ -151,9 +163,10 @@ def _compare(covered, normals, other_covered, other_normals, limit, moved, turne
     sums[1] += at
 
 
-def _beyond_edges(region: Mask) -> int:
-    """Its thickness but for the pixel or two that any edge shows that moves at all."""
-    return max(thickness(region) - 2, 0)
+def _beyond_edges(region: Mask, around: I64) -> int:
+    """Its thickness but for the pixel or two that any edge shows that moves at all; all lies within ``around``."""
+    top, bottom, left, right = around.tolist()
+    return max(thickness(region[top:bottom, left:right]) - 2, 0) if bottom > top else 0
 
 
 def thickness(region: Mask) -> int:
