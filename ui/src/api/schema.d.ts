@@ -1280,7 +1280,7 @@ export interface components {
         ChangeFacts: {
             /**
              * Mean
-             * @description mean distance between the surfaces
+             * @description mean distance between the surfaces; from one level to the next within 5 percent
              */
             mean: number;
             /**

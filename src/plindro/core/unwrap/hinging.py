@@ -98,9 +98,9 @@ def try_join(  # type: ignore[no-untyped-def]
 
     ``union`` the triangles of the first, then of the second; ``run`` sides of the first to glue, ``shared`` all it
     shares with the second: those that come to lie on each other are glued too. Those of the run stay glued, and it is
-    for the caller to undo where the union is not taken. ``bent`` is how far both are bent as they lie, ``most_bent`` how
-    far their union may be: one far beyond that at first is refused. ``out`` as ``find_distortion``, then as ``_hinge``
-    from 5 on.
+    for the caller to undo where the union is not taken. ``bent`` is how far both are bent as they lie, ``most_bent``
+    how far their union may be: one far beyond that at first is refused. ``out`` as ``find_distortion``, then as
+    ``_hinge`` from 5 on.
     """
     _hinge(run, twin, lengths, uv, out[5:])
     cosine, sine, x0, y0, gape, length = out[5], out[6], out[7], out[8], out[9], out[10]

@@ -14,7 +14,7 @@ class ChangeFacts(StationFacts):
     """What changes from one level to another; lengths in metres."""
 
     surface: float = Field(description="largest distance between the surfaces")
-    mean: float = Field(description="mean distance between the surfaces")
+    mean: float = Field(description="mean distance between the surfaces; from one level to the next within 5 percent")
     outline: float = Field(description="how far the outline moves")
     shading: float = Field(description="width of the widest place whose shading turns")
     outline_share: float = Field(description="change of the outline as a share of its area")
