@@ -209,6 +209,7 @@ def test_files_share_a_sheet_and_each_is_an_object_of_the_scene(shipped: Path, t
         (("--out", "a.obj", "--channel", "1"), "OBJ holds one UV channel"),
         (("--out", "a.glb", "--channel", "1", "--method", "box"), "channel 1 is a light map"),
         (("--out", "a.glb", "--resolution", "16", "--padding", "16"), "do not fit into 16 x 16 pixels"),
+        (("--out", "a.glb", "--density", "1e12"), "unwrap: density: Input should be less than or equal to 65536"),
     ],
 )
 def test_what_cannot_be_unwrapped_is_said_in_one_line(

@@ -7,11 +7,13 @@ from typing import Literal
 
 import click
 import numpy as np
+from pydantic import ValidationError
 
 from plindro.cli.output import DONE, grouped, print_findings
 from plindro.cli.single_file import format_of, open_prop, with_normals, write_single
 from plindro.cli.uvs_of import in_words
 from plindro.cli.ways import line_of
+from plindro.core.destinations import describe
 from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.mesh import F32, Mesh
@@ -66,11 +68,11 @@ def unwrap_file(
     if method == "repack" and not mesh.uvs:
         raise InvalidSettings(f"{file}: has no UVs to pack anew; leave --method out to unwrap it")
     by_hand = {} if marks is None else line_of(marks).of(UVS).model_dump(include=_MARKS)
-    asked = find_asked(
-        replace(prop, mesh=mesh),
-        UvsSettings(method=method, density=density, stack_equal=stack, **by_hand),
-        report,
-    )
+    try:
+        settings = UvsSettings(method=method, density=density, stack_equal=stack, **by_hand)
+    except ValidationError as error:
+        raise InvalidSettings(f"unwrap: {describe(error)}") from error
+    asked = find_asked(replace(prop, mesh=mesh), settings, report)
     with click.progressbar(length=1000, label="unwrapping", file=sys.stderr) as bar:
 
         def say(done: float, doing: str) -> None:

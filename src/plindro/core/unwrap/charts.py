@@ -54,7 +54,7 @@ def part_overlapping(surface: Surface, chart: I32, uv: F64) -> I32:
 def cut_charts(
     surface: Surface, limits: JoinLimits, sheet: Sheet, n_turns: int, step: Callable[[float, str], None]
 ) -> Charts:
-    """Charts of a surface by itself, as few as pack well into a sheet, each in one of ``n_turns`` turns."""
+    """Charts of a surface by itself, upright, as few as pack well into a sheet, each in one of ``n_turns`` turns."""
     step(0.0, "growing charts")
     chart = grow_charts(surface)
     uv = project(surface, chart, mean_normals(surface, chart, int(chart.max(initial=-1)) + 1))
@@ -72,14 +72,17 @@ def cut_charts(
     if fewer.count < charts.count:
         # Fewer islands are worth little that makes all of them smaller.
         large, larger = (
-            estimate_density(layout_of(surface, replace(one, uv=orient(surface, one))), sheet, n_turns)
-            for one in (charts, fewer)
+            estimate_density(layout_of(surface, _upright(surface, one)), sheet, n_turns) for one in (charts, fewer)
         )
         charts = fewer if larger >= limits.as_large * large else charts
     step(_ALL_JOINED, "laying charts flat")
     _flatten(surface, charts.members(), charts.glued, charts.uv, _LAST_TURNS, room)
     step(_RELAXED, "laying charts flat")
-    return charts
+    return _upright(surface, charts)
+
+
+def _upright(surface: Surface, charts: Charts) -> Charts:
+    return replace(charts, uv=orient(surface, charts))
 
 
 def _flatten(surface: Surface, members: list[I64], glued: Mask, uv: F64, turns: int, room: Room) -> None:

@@ -11,7 +11,6 @@ from plindro.core.packing import Islands, Sheet
 from plindro.core.unwrap.charts import cut_charts
 from plindro.core.unwrap.joining import JoinLimits
 from plindro.core.unwrap.layout import Layout, even_out, layout_of, outlines, pack_layout
-from plindro.core.unwrap.orienting import orient
 from plindro.core.unwrap.soundness import find_spoilt
 from plindro.core.unwrap.stacking import stack_equal
 from plindro.core.unwrap.surface import read_surface
@@ -72,8 +71,7 @@ def _cut_anew(mesh: Mesh, faces: I64, sheet: Sheet, n_turns: int, step: Step) ->
     if not len(surface.faces):
         return None
     charts = cut_charts(surface, JoinLimits(), sheet, n_turns, lambda done, doing: step(_CUT * done, doing))
-    layout = layout_of(surface, replace(charts, uv=orient(surface, charts)))
-    return layout, np.flatnonzero(chosen)[surface.faces]
+    return layout_of(surface, charts), np.flatnonzero(chosen)[surface.faces]
 
 
 def _joined(one: Layout, two: Layout) -> Layout:

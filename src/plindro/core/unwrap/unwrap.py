@@ -1,7 +1,7 @@
 """A channel made anew: the whole surface cut into charts, laid flat without a fold or an overlap, and packed."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
@@ -13,7 +13,6 @@ from plindro.core.unwrap.charts import cut_charts
 from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.joining import JoinLimits
 from plindro.core.unwrap.layout import Layout, layout_of, pack_layout
-from plindro.core.unwrap.orienting import orient
 from plindro.core.unwrap.projections import Projection, project_charts
 from plindro.core.unwrap.soundness import find_spoilt
 from plindro.core.unwrap.stacking import stack_equal
@@ -79,7 +78,6 @@ def unwrap_mesh(
         surface = bar_strips(surface, strips)
     if projection is None:
         charts = cut_charts(surface, limits or JoinLimits(), sheet, n_turns, cutting)
-        charts = replace(charts, uv=orient(surface, charts))
     else:
         charts = project_charts(surface, projection, cutting)
     if strips:

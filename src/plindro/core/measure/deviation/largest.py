@@ -2,7 +2,7 @@
 
 The distance to one triangle is convex: over a piece of surface it is nowhere larger than at the piece's corners. So a
 piece is settled as soon as one triangle of the other surface has all of its corners within what was found already, or
-little more. What is not settled is carved along the sides of the triangle nearest to it, which settles what lies over
+little more. What is not settled is carved along the sides of a triangle near it, which settles what lies over
 that, or is halved. Places that were looked at give the bound from below, settled pieces the one from above (after the
 idea of Tang, Lee and Kim 2009, who bound pieces by their corners too, and only halve).
 """

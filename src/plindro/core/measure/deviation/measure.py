@@ -75,9 +75,9 @@ class DeviationFrom:
         """The same in less than half the time: the maximum within 10 percent, the mean with an error of 5."""
         return self._measured(level, _ROUGH)
 
-    def of_another(self, source: Mesh) -> "DeviationFrom":
+    def of_another(self, source: Mesh, on_share: Callable[[], None] | None = None) -> "DeviationFrom":
         """The same for another source; what was made ready for this one is not made again."""
-        return DeviationFrom(source, self._on_share, self._surfaces)
+        return DeviationFrom(source, on_share, self._surfaces)
 
     def _measured(self, level: Mesh, care: _Care) -> Deviation:
         if level is self._source:

@@ -40,7 +40,7 @@ class Comparison:
         self._on_share()
         deviation = deviation or self._ruler.measure(mesh)
         is_second = self._seen is self._first
-        step = deviation if is_second else self._ruler.of_another(self._above).measure_largest(mesh)
+        step = deviation if is_second else self._ruler.of_another(self._above, self._on_share).measure_largest(mesh)
         from_first = seen.against(self._first)
         from_above = from_first if is_second else seen.against(self._seen)
         changes = change_of(deviation, from_first), change_of(step, from_above)
