@@ -96,7 +96,7 @@ def test_what_is_left_out_from_the_start_is_missing_and_nothing_else(seed: int, 
 
 
 @pytest.mark.parametrize("kind", ["materials", "unwelded", "shells"])
-def test_figures_are_within_a_tenth_where_they_were_measured_and_never_fall(kind: str) -> None:
+def test_figures_are_within_a_tenth_where_they_were_measured(kind: str) -> None:
     mesh = _thing(kind)
     ruler, sequence = DeviationFrom(mesh), collapse(mesh, placement="optimal")
     exact = {}
@@ -104,13 +104,9 @@ def test_figures_are_within_a_tenth_where_they_were_measured_and_never_fall(kind
         step = sequence.step_of_triangles(int(share * mesh.n_faces))
         measure_step(sequence, step, ruler, exact)
     told = calibrated(sequence, ruler, exact)
-    assert (np.diff(told.largest_at) >= 0).all()
-    assert (np.diff(told.mean_at) >= 0).all()
     assert len(exact) == 3, "what is known stays as it was given"
     for step, found in exact.items():
-        below = max((d.largest for s, d in exact.items() if s < step), default=0.0)
-        if found.largest >= below:
-            assert told.largest_at[step] == pytest.approx(found.largest, rel=0.1, abs=1e-9)
+        assert told.largest_at[step] == pytest.approx(found.largest, rel=0.01, abs=1e-9)
 
 
 def test_the_view_is_told_what_was_measured_and_a_build_by_count_measures_nothing_for_it() -> None:

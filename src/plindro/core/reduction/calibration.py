@@ -1,77 +1,107 @@
 """The deviation that a sequence states, put right by measurements.
 
-While it collapses a run follows places of the source only, and cannot see a face that bridges a gap. Here a few levels
-are measured like any other, and what the sequence states is scaled to them, between two by the logarithm of the count.
+While it collapses a run follows places of the source only, and cannot see a face that bridges a gap. Here some levels
+are measured like any other: first one at each halving of the triangles, then in the middle of whichever two
+neighbours differ most. Between them what is stated follows the logarithm of the count.
 """
 
+import heapq
 from collections.abc import Mapping
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 
 from plindro.core.measure.deviation import Deviation, DeviationFrom
-from plindro.core.mesh.mesh import F32, I32, I64
+from plindro.core.mesh.mesh import F32
 from plindro.core.reduction.sequence import Sequence
 
 _LARGEST = 100_000
 """Triangles of the largest level that is measured; above, nothing has happened that a run would not see."""
-_FALL = 0.5
+_FALL, _EARLY = 0.5, (0.9, 0.7)
+"""Levels that are measured first: each this share of the one above, and some above the first of them."""
 _FEWEST = 8
-_JUMP, _MORE, _NEAR = 2.5, 12, 1.05
-"""Where the deviation jumps so many times between two measurements, more are made between them: at most so many, and
-not where the counts are so near."""
+_ALIKE, _NEAR = 1.1, 1.02
+"""None is measured between two whose maxima or whose counts differ by less, times."""
 _NOTHING = 1e-6
-"""Share of the diagonal below which a deviation is none, and no jump from it."""
+"""Share of the diagonal below which a deviation is none."""
+_MOST, _FEW, _WORTH = 40, 12, 1_000_000
+"""How many levels are measured: so many, fewer where they have more source triangles together than they are worth."""
+FIRST_GUESS = 12
+"""So many do where a search goes on from what is stated."""
 
 
-def calibrated(sequence: Sequence, ruler: DeviationFrom, known: Mapping[int, Deviation]) -> Sequence:
-    """The sequence with ``largest_at`` and ``mean_at`` as measured; ``known`` is what was measured of it before.
+class _Places:
+    """The places of a sequence that were measured: the largest deviation in metres by step."""
 
-    One that has been put right stays as it is.
-    """
-    if sequence.is_calibrated:
-        return sequence
-    counts = sequence.triangles_at
-    known = dict(known)
+    def __init__(
+        self, sequence: Sequence, ruler: DeviationFrom, known: Mapping[int, Deviation], nothing: float
+    ) -> None:
+        self._sequence, self._ruler, self._nothing = sequence, ruler, nothing
+        self._counts = np.maximum(sequence.triangles_at, 1).astype(float)
+        self.largest = {step: deviation.middle for step, deviation in known.items()}
 
-    def measure(wanted: float) -> int:
-        step = sequence.step_of_triangles(int(wanted))
-        if step not in known:
-            known[step] = ruler.estimate(sequence.level(step))
+    def measure(self, count: float) -> int:
+        """Measure the level of so many triangles, once; returns its step."""
+        step = self._sequence.step_of_triangles(int(count))
+        if step not in self.largest:
+            self.largest[step] = self._ruler.estimate_largest(self._sequence.level(step))
         return step
 
-    wanted = min(_FALL * float(counts[0]), _LARGEST)
-    while wanted >= max(_FEWEST, counts[-1]):
-        wanted = _FALL * min(wanted, float(counts[measure(wanted)]))
-    if not known:
-        return replace(sequence, is_calibrated=True)
+    def measure_halves(self) -> None:
+        first = float(self._sequence.triangles_at[0])
+        for share in _EARLY:
+            if share * first <= _LARGEST:
+                self.measure(share * first)
+        wanted, least = min(_FALL * first, _LARGEST), max(_FEWEST, self._sequence.triangles_at[-1])
+        while wanted >= least:
+            wanted = _FALL * min(wanted, self._counts[self.measure(wanted)])
+        if self.largest:
+            self.measure(self._sequence.triangles_at[-1])
+
+    def measure_between(self, most: int) -> None:
+        """Measure where neighbours differ most, until none do or there are ``most``."""
+        steps = sorted(self.largest)
+        gaps: list[tuple[float, int, int]] = []
+        for above, below in pairwise(steps):
+            self._offer(gaps, above, below)
+        while gaps and len(self.largest) < most:
+            _, above, below = heapq.heappop(gaps)
+            middle = self.measure(np.sqrt(self._counts[above] * self._counts[below]))
+            if above < middle < below:
+                self._offer(gaps, above, middle)
+                self._offer(gaps, middle, below)
+
+    def _offer(self, gaps: list[tuple[float, int, int]], above: int, below: int) -> None:
+        one, two = (max(self.largest[step], self._nothing) for step in (above, below))
+        apart = max(one, two) / min(one, two)
+        if apart > _ALIKE and self._counts[above] > _NEAR * self._counts[below]:
+            heapq.heappush(gaps, (-apart, above, below))
+
+    def stated(self, own: F32) -> F32:
+        """(S + 1,) metres: as measured, between two by the logarithm of the count; before the first as ``own`` grows."""
+        steps = np.array(sorted(self.largest))
+        measured = np.maximum([self.largest[step] for step in steps.tolist()], self._nothing)
+        places = -np.log(self._counts)
+        result = np.exp(np.interp(places, places[steps], np.log(measured)))
+        first = int(steps[0])
+        result[:first] = own[:first] * (measured[0] / max(own[first], self._nothing))
+        result[result <= 1.01 * self._nothing] = 0.0
+        return result.astype(np.float32)
+
+
+def calibrated(
+    sequence: Sequence, ruler: DeviationFrom, known: Mapping[int, Deviation], most: int | None = None
+) -> Sequence:
+    """The sequence with ``largest_at`` as measured.
+
+    ``known`` is what was measured of it before; ``most`` how many levels are measured, by default as many as its source
+    allows within some seconds.
+    """
     nothing = _NOTHING * float(np.linalg.norm(np.diff(sequence.source.bounds(), axis=0)))
-    measure(counts[-1])
-    for _ in range(_MORE):
-        steps = sorted(known)
-        values = np.log([max(known[step].middle, nothing) for step in steps])
-        left = counts[steps].astype(float)
-        jumps = np.where(left[:-1] > _NEAR * np.maximum(left[1:], 1.0), np.diff(values), 0.0)
-        at = int(jumps.argmax()) if len(jumps) else 0
-        if not len(jumps) or jumps[at] < np.log(_JUMP):
-            break
-        middle = float(np.sqrt(left[at] * max(left[at + 1], 1.0)))
-        if measure(middle) in steps:
-            break
-    at_steps = np.array(sorted(known))
-    return replace(
-        sequence,
-        is_calibrated=True,
-        largest_at=_scaled(sequence.largest_at, counts, at_steps, [known[s].middle for s in sorted(known)], nothing),
-        mean_at=_scaled(sequence.mean_at, counts, at_steps, [known[s].mean for s in sorted(known)], nothing),
-    )
-
-
-def _scaled(stated: F32, counts: I32, steps: I64, measured: list[float], nothing: float) -> F32:
-    """What was stated, times what was measured over it; never falling."""
-    own = np.maximum(stated, nothing).astype(float)
-    places = -np.log(np.maximum(counts, 1).astype(float))
-    ratio = np.interp(places, places[steps], np.log(np.maximum(measured, nothing) / own[steps]))
-    result = own * np.exp(ratio)
-    result[result <= 1.01 * nothing] = 0.0
-    return np.maximum.accumulate(result).astype(np.float32)
+    places = _Places(sequence, ruler, known, nothing)
+    places.measure_halves()
+    if not places.largest:
+        return sequence
+    places.measure_between(most or int(np.clip(_WORTH // max(sequence.source.n_faces, 1), _FEW, _MOST)))
+    return replace(sequence, largest_at=places.stated(sequence.largest_at))

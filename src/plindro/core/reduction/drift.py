@@ -89,7 +89,7 @@ def _measure(places, owner, positions, start, around, out):  # type: ignore[no-u
 
 
 class Drift:
-    """The measurements of one run: ``steps``, ``largest`` and ``mean``, in the unit of the positions."""
+    """The measurements of one run: ``steps`` and ``largest``, in the unit of the positions."""
 
     def __init__(self, positions: F64, n_triangles: int) -> None:
         n = len(positions)
@@ -99,7 +99,7 @@ class Drift:
         self._n_vertices, self._n_triangles = n, n_triangles
         self._due = FALL_EARLY * n_triangles
         self._cost = 0.0
-        self.steps, self.largest, self.mean = [0], [0.0], [0.0]
+        self.steps, self.largest = [0], [0.0]
 
     def follow(self, into: I32) -> None:
         """Name the vertices that the owners went into."""
@@ -138,10 +138,9 @@ class Drift:
         out = np.empty(len(self._places))
         _measure(self._places, self.owner, state.positions, rings.start, rings.around, out)
         out = out[np.isfinite(out)]
-        largest, mean = (float(out.max()), float(out.mean())) if len(out) else (0.0, 0.0)
+        largest = float(out.max(initial=0.0))
         self.steps.append(step)
         self.largest.append(max(self.largest[-1], self._beyond_samples(step) * largest))
-        self.mean.append(max(self.mean[-1], mean))
 
     def _beyond_samples(self, step: int) -> float:
         """How much further the furthest of all that went is than the furthest of the samples among them.

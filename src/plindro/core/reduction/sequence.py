@@ -32,7 +32,7 @@ class Sequence:
     parent : (N,) int32, the node each goes into, smaller than its own number; -1 where it stays to the end
     triangles_at, nodes_at, vertices_at : (S + 1,) int32, how many triangles are there, how many nodes have not yet
         gone, how many engine vertices there are
-    largest_at, mean_at : (S + 1,) float32, deviation from the source in metres
+    largest_at : (S + 1,) float32, largest deviation from the source in metres; it may fall
     distance_at : (S,) float32, metres between the surface around the vertex of each step and the source's planes, in
         the mean: where a level errs, rather than how much
     died_at : (T,) int32, the step at which each triangle goes; S where it stays
@@ -43,7 +43,6 @@ class Sequence:
     normals, uvs, colors : (N, ...) float32, what the nodes carry
     held_until : up to which step every feature inside the surface held
     phase_steps : from where on some hard edges, and some seams, were given up; shorter where it never came to that
-    is_calibrated : whether its deviation was put right by measurements
     """
 
     source: Mesh
@@ -54,7 +53,6 @@ class Sequence:
     nodes_at: I32
     vertices_at: I32
     largest_at: F32
-    mean_at: F32
     distance_at: F32
     died_at: I32
     starts_at: I32
@@ -67,7 +65,6 @@ class Sequence:
     colors: F32 | None
     held_until: int
     phase_steps: tuple[int, ...]
-    is_calibrated: bool = False
 
     @property
     def goes_at(self) -> I64:
@@ -89,8 +86,10 @@ class Sequence:
         return int(min(above[-1] + 1, self.n_steps)) if len(above) else 0
 
     def step_of_deviation(self, metres: float) -> int:
-        """The last step whose stated largest deviation is no more than ``metres``."""
-        return max(int(np.searchsorted(self.largest_at, np.float32(metres), side="right")) - 1, 0)
+        """The last step up to which the stated largest deviation is no more than ``metres``."""
+        return max(
+            int(np.searchsorted(np.maximum.accumulate(self.largest_at), np.float32(metres), side="right")) - 1, 0
+        )
 
     @property
     def crosses_seams(self) -> bool:
@@ -333,8 +332,7 @@ def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
         triangles_at=triangles_at,
         nodes_at=nodes_at,
         vertices_at=count_living(parent, nodes_at, triangle_node, starts_at, died_at, material),
-        largest_at=_deviation(run, run.drift.largest, triangles_at, start.ordered.scale),
-        mean_at=_deviation(run, run.drift.mean, triangles_at, start.ordered.scale),
+        largest_at=_deviation(run, triangles_at, start.ordered.scale),
         distance_at=(log.step_distance[:n_steps] * start.ordered.scale).astype(np.float32),
         died_at=died_at,
         starts_at=starts_at,
@@ -346,7 +344,7 @@ def write_sequence(mesh: Mesh, start: Start, run: Run) -> Sequence:
     )
 
 
-def _deviation(run: Run, measured: list[float], triangles_at: I32, scale: float) -> F32:
+def _deviation(run: Run, triangles_at: I32, scale: float) -> F32:
     """(S + 1,) metres after every step: between measurements a power of the number of triangles.
 
     Before the first it grows as the root of the steps.
@@ -354,7 +352,7 @@ def _deviation(run: Run, measured: list[float], triangles_at: I32, scale: float)
     known, n_steps = np.array(run.drift.steps[1:]), len(triangles_at) - 1
     if not len(known):
         return np.zeros(n_steps + 1, np.float32)
-    values = np.array(measured[1:])
+    values = np.array(run.drift.largest[1:])
     # From nothing, or nearly, it does not grow as a power.
     values[:-1] = np.maximum(values[:-1], 0.05 * values[1:])
     logs = np.log(np.maximum(values, 1e-12))

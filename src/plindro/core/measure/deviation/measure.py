@@ -8,7 +8,7 @@ import numpy as np
 
 from plindro.core.measure.deviation.average import average_distance
 from plindro.core.measure.deviation.largest import Goal, largest_distance
-from plindro.core.measure.deviation.surface import RecentSurfaces
+from plindro.core.measure.deviation.surface import MeasuredSurface, RecentSurfaces
 from plindro.core.mesh.mesh import Mesh
 
 
@@ -19,7 +19,9 @@ class _Care(NamedTuple):
     error: float
 
 
-_EXACT, _LARGEST, _ROUGH = _Care(0.002, 0.01), _Care(0.002, 0.05), _Care(0.1, 0.05)
+_EXACT, _LARGEST = _Care(0.002, 0.01), _Care(0.002, 0.05)
+_ROUGHLY = 0.1
+"""How far apart the bounds of an estimate may stay."""
 _NOTHING = 2e-7
 """Share of the diagonal below which two surfaces are one."""
 
@@ -71,9 +73,12 @@ class DeviationFrom:
         """The same where the maximum is what counts: the mean with an error of 5 percent."""
         return self._measured(level, _LARGEST)
 
-    def estimate(self, level: Mesh) -> Deviation:
-        """The same in less than half the time: the maximum within 10 percent, the mean with an error of 5."""
-        return self._measured(level, _ROUGH)
+    def estimate_largest(self, level: Mesh) -> float:
+        """The maximum alone, within 5 percent, in a third of the time."""
+        if level is self._source:
+            return 0.0
+        reached, largest = self._search(self._surfaces.of(level), _ROUGHLY, 0.0)
+        return (reached * largest) ** 0.5
 
     def of_another(self, source: Mesh, on_share: Callable[[], None] | None = None) -> "DeviationFrom":
         """The same for another source; what was made ready for this one is not made again."""
@@ -85,10 +90,13 @@ class DeviationFrom:
         other = self._surfaces.of(level)
         there = average_distance(self._surface, other, care.error, self._nothing)
         back = average_distance(other, self._surface, care.error, self._nothing)
-        goal = Goal((1.0 + care.apart) ** 2, self._nothing**2, False)
-        found = max(there.furthest, back.furthest)
-        reached, largest = largest_distance(self._surface, other, goal, found, self._on_share)
+        reached, largest = self._search(other, care.apart, max(there.furthest, back.furthest))
         return Deviation(reached if largest <= self._nothing else largest, max(there.mean, back.mean), reached)
+
+    def _search(self, other: MeasuredSurface, apart: float, found: float) -> tuple[float, float]:
+        """Two bounds of the maximum in metres, at most ``apart``; some place is known to be as far as ``found``."""
+        goal = Goal((1.0 + apart) ** 2, self._nothing**2, False)
+        return largest_distance(self._surface, other, goal, found, self._on_share)
 
     def is_within(self, level: Mesh, limit: float) -> bool:
         """Whether it is certain that no place of either is further than ``limit`` metres from the other.

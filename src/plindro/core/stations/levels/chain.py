@@ -11,6 +11,7 @@ from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import (
+    FIRST_GUESS,
     Known,
     Limits,
     Reduced,
@@ -59,11 +60,13 @@ class _Way:
     def __init__(self, sequence: Sequence, ruler: DeviationFrom) -> None:
         self.sequence, self.known = sequence, Known()
         self._ruler = ruler
+        self._stating: Sequence | None = None
 
-    def calibrate(self) -> Sequence:
-        """The sequence with its stated deviation put right, once; the later, the more is known already."""
-        self.sequence = calibrated(self.sequence, self._ruler, self.known)
-        return self.sequence
+    def stating(self) -> Sequence:
+        """The sequence with a deviation stated from which a limit is soon found; made once."""
+        if self._stating is None:
+            self._stating = calibrated(self.sequence, self._ruler, self.known, FIRST_GUESS)
+        return self._stating
 
 
 class ChainMaker:
@@ -253,7 +256,7 @@ class ChainMaker:
         if faces.all():
             dropped, faces = np.zeros_like(dropped), np.zeros_like(faces)
         # Where a tolerance is to be found, what the sequence states says where to begin.
-        whole = way.calibrate() if math.isfinite(limits.largest_deviation(self.diameter)) else way.sequence
+        whole = way.stating() if math.isfinite(limits.largest_deviation(self.diameter)) else way.sequence
         left, known = (whole.without(faces), Known()) if faces.any() else (whole, way.known)
         result = take_level(left, limits, self._ruler, self.diameter, known)
         if result.deviation.largest > BROKEN * self.diameter and not dropped.any():
