@@ -79,7 +79,7 @@ class _Places:
             heapq.heappush(gaps, (-apart, above, below))
 
     def stated(self, own: F32) -> F32:
-        """(S + 1,) metres: as measured, between two by the logarithm of the count; before the first as ``own`` grows."""
+        """(S + 1,) metres: as measured, between two by the logarithm of the count; before the first as ``own``."""
         steps = np.array(sorted(self.largest))
         measured = np.maximum([self.largest[step] for step in steps.tolist()], self._nothing)
         places = -np.log(self._counts)
