@@ -39,6 +39,10 @@ _EVEN = 0.97
 _SMALL = 12
 """Texels along a side up to which an island is packed as its box: of thousands each then need not look again where one
 no larger found no place."""
+_PER_OCTAVE, _SIZES = 4, 64
+"""Sizes of islands, of which one looks no higher than the last: so many from a length to twice as much, and in all."""
+_EVERYWHERE = 64
+"""How many islands, the largest, are looked for from the top."""
 _INSIDE = 1e-3
 """Texels that an island keeps from the lines of its outermost texels, so that single precision covers
 no more."""
@@ -130,10 +134,17 @@ def _place_small(width, height, padding, grid, bounds, hints):  # type: ignore[n
 
 
 @helper
-def _find(shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid):  # type: ignore[no-untyped-def]
+def _size(texels):  # type: ignore[no-untyped-def]
+    """In which of ``_SIZES`` a length falls."""
+    return min(index(_PER_OCTAVE * np.log2(texels)), _SIZES - 1)
+
+
+@helper
+def _find(shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, hints):  # type: ignore[no-untyped-def]
     """The turn in which an island comes to lie highest, and where; the turn is -1 where it finds no place.
 
-    Turns from ``half`` on are those before, upside down.
+    Turns from ``half`` on are those before, upside down. ``hints`` (_SIZES, _SIZES) the row from which on an island of
+    a width and height is looked for: where the last one of that size went.
     """
     left, top, right, bottom = bounds
     best, best_top, best_x, best_y = index(-1), index(bottom + 1), index(0), index(0)
@@ -144,14 +155,18 @@ def _find(shape, island, sides, first, turns, half, tries, boxes, scale, bounds,
             continue
         _draw(sides, first, island, turns[r], scale, box, shape)
         n = find_runs(shape, width, height, padding)
-        x, y = find_place(shape, n, width, height, grid, left, top, right, bottom, best_top - 1 - height)
+        wide, high = _size(width), _size(height)
+        start = max(top, hints[wide, high])
+        x, y = find_place(shape, n, width, height, grid, left, start, right, bottom, best_top - 1 - height)
         if x >= 0:
             best, best_top, best_x, best_y = r, y + height, x, y
         if tries[island] > half:
             turn_runs(shape, n, width, height)
-            x, y = find_place(shape, n, width, height, grid, left, top, right, bottom, best_top - 1 - height)
+            x, y = find_place(shape, n, width, height, grid, left, start, right, bottom, best_top - 1 - height)
             if x >= 0:
                 best, best_top, best_x, best_y = half + r, y + height, x, y
+        # None of this size lies above where this one went, or where another turn of it lies higher.
+        hints[wide, high] = max(start, min(best_top, bottom) - height)
     return best, best_x, best_y
 
 
@@ -166,7 +181,7 @@ def _take_locked(sides, first, scale, grid, shape):  # type: ignore[no-untyped-d
 
 @kernel
 def _place_all(  # type: ignore[no-untyped-def]
-    order, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, shape, hints, turn, move
+    order, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, shape, hints, sizes, turn, move
 ):
     """Place all islands in their order; False where one finds no place. ``bounds`` left, top, right, bottom."""
     for o in range(len(order)):
@@ -178,7 +193,17 @@ def _place_all(  # type: ignore[no-untyped-def]
         if is_small:
             x, y = _place_small(width, height, padding, grid, bounds, hints)
         else:
-            best, x, y = _find(shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid)
+            best, x, y = _find(
+                shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, sizes
+            )
+            if o < _EVERYWHERE:
+                sizes[:] = 0
+            elif best < 0:
+                # Perhaps there is a place where another of its size did not fit.
+                sizes[:] = 0
+                best, x, y = _find(
+                    shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, sizes
+                )
         if x < 0 or best < 0:
             return False
         is_turned = best >= half
@@ -249,7 +274,7 @@ class _Packing:
         fits = _place_all(
             order, self.islands.sides, self.islands.first, self._turns, self._half, self._tries, self._boxes, scale,
             (border, border, sheet.width - border, sheet.height - border), sheet.padding,
-            grid, shape, np.zeros((_SMALL + 1, _SMALL + 1), np.int64), turn, move,
+            grid, shape, np.zeros((_SMALL + 1, _SMALL + 1), np.int64), np.zeros((_SIZES, _SIZES), np.int64), turn, move,
         )  # fmt: skip
         return Packed(scale, turn, move) if fits else None
 
@@ -362,7 +387,7 @@ def _bracketed(packing: _Packing, high: float, ratio: float, most: float, sheet:
     best = packing.attempt(high, sheet, order)
     if best is not None:
         while high < most:
-            high = min(high / ratio, most)
+            high, ratio = min(high / ratio, most), ratio * ratio
             larger = packing.attempt(high, sheet, order)
             if larger is None:
                 return _Fit(best, high, order)

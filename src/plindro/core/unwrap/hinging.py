@@ -9,7 +9,7 @@ _FITS = 1e-4
 """How far, against its length, a seam may gape where charts are hinged along it without being relaxed."""
 _FIRST_TURNS, _HOPELESS = 2, 3.0
 """How often a union is relaxed at first, and how many times more than it may it may be bent then to go on."""
-FITTED, RELAXED, REFUSED = 0, 1, 2
+FITTED, RELAXED, GAPES, BENT = 0, 1, 2, 3
 
 
 @helper
@@ -96,16 +96,16 @@ def try_join(  # type: ignore[no-untyped-def]
 ):
     """Lay the union of two charts flat, into ``joined`` (N, 3, 2).
 
-    ``union`` the triangles of the first, then of the second; ``run`` sides of the first to glue, ``shared`` all it
-    shares with the second: those that come to lie on each other are glued too. Those of the run stay glued, and it is
-    for the caller to undo where the union is not taken. ``bent`` is how far both are bent as they lie, ``most_bent``
-    how far their union may be: one far beyond that at first is refused. ``out`` as ``find_distortion``, then as
-    ``_hinge`` from 5 on.
+    ``union`` the triangles of the first, or those around the seam while the others stay, then of the second; ``run``
+    sides of the first to glue, ``shared`` all it shares with the second: those that come to lie on each other are glued
+    too. Those of the run stay glued, and it is for the caller to undo where the union is not taken. ``bent`` is how far
+    both are bent as they lie, ``most_bent`` how far their union may be: one far beyond that at first is refused.
+    ``out`` as ``find_distortion``, then as ``_hinge`` from 5 on.
     """
     _hinge(run, twin, lengths, uv, out[5:])
     cosine, sine, x0, y0, gape, length = out[5], out[6], out[7], out[8], out[9], out[10]
     if gape > gapes * length:
-        return REFUSED
+        return GAPES
     fits = gape <= _FITS * length
     for side in run:
         glued[side] = True
@@ -127,6 +127,8 @@ def try_join(  # type: ignore[no-untyped-def]
             if i >= n_first:
                 x, y = cosine * x - sine * y + x0, sine * x + cosine * y + y0
             v = room.local[3 * i + k]
+            if i >= n_first and room.held[v]:
+                continue
             room.xy[v, 0] += x
             room.xy[v, 1] += y
             room.weight[v] += 1.0
@@ -137,7 +139,7 @@ def try_join(  # type: ignore[no-untyped-def]
         relax(union, cotangents, flat, count, _FIRST_TURNS, room)
         find_distortion(union, flat, areas, room, out)
         if out[4] > 0.0 and _bend(out) - bent > _HOPELESS * (most_bent - bent):
-            return REFUSED
+            return BENT
         relax(union, cotangents, flat, count, turns, room)
     find_distortion(union, flat, areas, room, out)
     for i in range(len(union)):

@@ -3,6 +3,7 @@
 import heapq
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from enum import Enum
 from itertools import islice
 from typing import NamedTuple
 
@@ -14,15 +15,21 @@ from plindro.core.mesh.topology import find_root, unite
 from plindro.core.numeric.kernels import kernel
 from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.growing import members_of
-from plindro.core.unwrap.hinging import FITTED, REFUSED, gape_along, try_join
-from plindro.core.unwrap.rectangles import smallest_rectangle
-from plindro.core.unwrap.relaxing import Room, new_room
+from plindro.core.unwrap.hinging import BENT, GAPES, RELAXED, gape_along, try_join
+from plindro.core.unwrap.patches import gather_near, gather_others
+from plindro.core.unwrap.rectangles import convex_hull, smallest_rectangle
+from plindro.core.unwrap.relaxing import Room, measure_chart, new_room
 from plindro.core.unwrap.surface import Surface
 from plindro.core.uvs.overlap import triangles_overlap
 from plindro.core.uvs.sheet import signed_areas
 
 _LARGE = 512
 """Triangles up to which a union may grow on at once, in the first round; twice as many in each that follows."""
+_LEAST_PARTED, _PATCHED, _LEAST_PATCH = 2048, 16, 512
+"""A chart of so many triangles, and so many times more than the one that joins it, gives way around their seam only:
+so many triangles of it, and so many times more than those of the other."""
+_ANEW = 64
+"""How often such a chart is tried as a whole where it did not give way enough."""
 _PARTS = 2
 """How many parts of a seam that gapes as a whole are tried."""
 _LONGER = 1.02
@@ -92,6 +99,42 @@ def _runs(start, end, parent, run):  # type: ignore[no-untyped-def]
         run[i] = find_root(parent, start[i])
 
 
+class _Laid(NamedTuple):
+    """Of triangles laid flat: their area on the surface and laid flat, the sum of what Sander's L2 sums, and the
+    largest stretch."""
+
+    area: float
+    flat: float
+    sum_: float
+    largest: float
+
+    @property
+    def bent(self) -> float:
+        """How much its L2, squared, has over one, times its area."""
+        return self.flat / self.area * self.sum_ - self.area if self.area > 0.0 else 0.0
+
+    @property
+    def stretch(self) -> float:
+        return float(np.sqrt(self.flat / self.area) * self.largest)
+
+
+class _Union(NamedTuple):
+    """Two charts that are tried: the triangles that are laid anew, how many are of the first, whether that is a patch
+    of it, and then how that lies."""
+
+    moved: I64
+    n_first: int
+    is_patch: bool
+    near: _Laid
+
+
+class _Tried(Enum):
+    TAKEN, GAPES, BENT, UNFILLED, COVERED = range(5)
+
+
+_MENDED_WHOLE = (_Tried.BENT, _Tried.COVERED)
+
+
 class _Fill(NamedTuple):
     """The share of its smallest rectangle that a chart covers, and how long that is."""
 
@@ -99,9 +142,9 @@ class _Fill(NamedTuple):
     long: float
 
 
-def _fill_of(corners: F64, area: float) -> _Fill:
-    """Of triangles (T, 3, 2) with an area."""
-    around = smallest_rectangle(corners.reshape(-1, 2))
+def _fill_of(points: F64, area: float) -> _Fill:
+    """Of points (P, 2) around an area."""
+    around = smallest_rectangle(points)
     return _Fill(area / around.area if around.area > 0 else 1.0, around.long)
 
 
@@ -129,6 +172,10 @@ class Joiner:
         rim = ~glued
         self._around = np.bincount(np.repeat(self.chart, 3)[rim], surface.lengths[rim], minlength=count).tolist()
         self._filled: dict[int, _Fill] = {}
+        self._laid: dict[int, _Laid] = {}
+        self._hulls: dict[int, F64] = {}
+        self._anew: dict[int, int] = {}
+        self._near, self._mark, self._stamp = np.empty(len(chart), np.int64), np.zeros(len(chart), np.int64), 0
         self._bent: dict[int, float] = {}
         self._is_last = False
         # What was refused along a seam is not asked for again when one of the two has grown elsewhere; what would only
@@ -253,72 +300,143 @@ class Joiner:
 
     def _try_along(self, a: int, b: int, run: I64, shared: I64) -> bool:
         """Join two charts along a run of the sides that they share, where their union is good."""
-        surface, limits = self.surface, self.limits
-        one, two = self._members[a], self._members[b]
-        seam = (int(np.minimum(run, surface.twin[run]).min()), len(run))
+        seam = (int(np.minimum(run, self.surface.twin[run]).min()), len(run))
         if seam in self._refused or seam in self._unfilled:
             return False
-        union = np.concatenate([one, two])
-        out, joined = self._out, self._joined[: len(union)]
-        area = float(surface.areas[union].sum())
+        union = self._patch(a, b, shared) or self._whole(a, b)
+        tried = self._attempt(a, b, run, shared, union)
+        if tried in _MENDED_WHOLE and union.is_patch and self._anew.get(a, 0) < _ANEW:
+            # What does not fit around the seam may fit where all of it gives way a little.
+            self._unglue(shared)
+            tried = self._attempt(a, b, run, shared, self._whole(a, b))
+            self._anew[a] = self._anew.get(a, 0) + 1
+        if tried == _Tried.TAKEN:
+            self._anew[len(self._around) - 1] = self._anew.get(a, 0)
+            return True
+        (self._unfilled if tried == _Tried.UNFILLED else self._refused).add(seam)
+        self._unglue(shared)
+        return False
+
+    def _unglue(self, sides: I64) -> None:
+        self.glued[sides] = False
+        self.glued[self.surface.twin[sides]] = False
+
+    def _attempt(self, a: int, b: int, run: I64, shared: I64, union: _Union) -> _Tried:
+        """Lay a union flat along a run of sides, and take it where it is good; sides may stay glued where it is not."""
+        surface, limits = self.surface, self.limits
+        joined = self._joined[: len(union.moved)]
+        area = self._laid_of(a).area + self._laid_of(b).area
         stretch = limits.stretch if area <= limits.small * self._area else limits.large
         bent = self._bent.get(a, 0.0) + self._bent.get(b, 0.0)
         worth = limits.price * float(surface.lengths[run].sum()) * np.sqrt(self._area)
         most_bent = min((stretch * stretch - 1.0) * area, bent + worth)
+        # What of the first stays as it lies is bent no more for the second.
+        still = self._bent.get(a, 0.0) - union.near.bent if union.is_patch else 0.0
         kind = try_join(
-            union, len(one), run, shared, surface.twin, self.glued, surface.cotangents, surface.flat, surface.areas,
-            surface.lengths, limits.turns, limits.gapes, bent, most_bent, self._room, self.uv, joined, out,
+            union.moved, union.n_first, run, shared, surface.twin, self.glued, surface.cotangents, surface.flat,
+            surface.areas, surface.lengths, limits.turns, limits.gapes, bent - still, most_bent - still, self._room,
+            self.uv, joined, self._out,
         )  # fmt: skip
-        if kind == REFUSED or not self._is_flat(kind, most_bent):
-            self._refused.add(seam)
-        elif not self._is_full(a, b, joined):
-            self._unfilled.add(seam)
-        elif lies_on_itself(joined, np.argsort(joined[:, :, 0].min(axis=1)), joined.min(axis=1), joined.max(axis=1)):
-            self._refused.add(seam)
-        else:
-            self._take(a, b, union, joined, shared)
-            return True
-        self.glued[shared] = False
-        self.glued[surface.twin[shared]] = False
-        return False
+        if kind == GAPES:
+            return _Tried.GAPES
+        if kind == BENT or self._out[4] <= 1e-3:
+            return _Tried.BENT
+        laid = self._laid_as(a, union)
+        if kind == RELAXED and (laid.bent > most_bent or laid.stretch > limits.worst):
+            return _Tried.BENT
+        if not self._is_full(a, b, union, laid, joined):
+            return _Tried.UNFILLED
+        if self._lies_on_itself(a, union, joined):
+            return _Tried.COVERED
+        self._take(a, b, union, laid, joined, shared)
+        return _Tried.TAKEN
 
-    def _is_flat(self, kind: int, most_bent: float) -> bool:
-        """Whether the union that was tried last is bent no more than it may."""
-        area, flat, sum_, largest, least, *_ = self._out.tolist()
-        if least <= 1e-3 or area <= 0.0:
-            return False
-        is_bent = flat / area * sum_ - area > most_bent or np.sqrt(flat / area) * largest > self.limits.worst
-        return kind == FITTED or not is_bent
+    def _whole(self, a: int, b: int) -> _Union:
+        one, two = self._members[a], self._members[b]
+        return _Union(np.concatenate([one, two]), len(one), False, _Laid(0.0, 0.0, 0.0, 0.0))
 
-    def _is_full(self, a: int, b: int, joined: F64) -> bool:
+    def _patch(self, a: int, b: int, shared: I64) -> _Union | None:
+        """Of a large chart what lies around the sides that it shares with a small one; None where they are alike."""
+        one, two = self._members[a], self._members[b]
+        if len(one) <= max(_LEAST_PARTED, _PATCHED * len(two)):
+            return None
+        self._stamp += 1
+        most = _LEAST_PATCH + _PATCHED * len(two)
+        count = gather_near(shared, self.surface.twin, self.glued, most, self._mark, self._stamp, self._near)
+        near = self._near[:count].copy()
+        return _Union(np.concatenate([near, two]), count, True, self._measured(near))
+
+    def _measured(self, triangles: I64) -> _Laid:
+        out = np.empty(5)
+        measure_chart(triangles, self.uv, self.surface.flat, self.surface.areas, out)
+        return _Laid(*out[:4].tolist())
+
+    def _laid_of(self, chart: int) -> _Laid:
+        if chart not in self._laid:
+            self._laid[chart] = self._measured(self._members[chart])
+        return self._laid[chart]
+
+    def _laid_as(self, a: int, union: _Union) -> _Laid:
+        """The whole union as it was tried last."""
+        moved = _Laid(*self._out[:4].tolist())
+        if not union.is_patch:
+            return moved
+        old, near = self._laid_of(a), union.near
+        return _Laid(
+            old.area - near.area + moved.area, old.flat - near.flat + moved.flat, old.sum_ - near.sum_ + moved.sum_,
+            max(old.largest, moved.largest),
+        )  # fmt: skip
+
+    def _is_full(self, a: int, b: int, union: _Union, laid: _Laid, joined: F64) -> bool:
         """Whether the union of two charts that was tried last packs well enough."""
-        limits, (area, flat) = self.limits, self._out[:2].tolist()
-        fill, one, two = _fill_of(joined, flat), self._fill(a), self._fill(b)
-        is_little = self._is_last and area < limits.part * self._area
+        limits, points = self.limits, joined.reshape(-1, 2)
+        if union.is_patch:
+            points = np.concatenate([self._hull(a), points])
+        fill, one, two = _fill_of(points, laid.flat), self._fill(a), self._fill(b)
+        is_little = self._is_last and laid.area < limits.part * self._area
         if fill.share < min(limits.little_filled if is_little else limits.filled, one.share, two.share):
             return False
         is_longer = fill.long > _LONGER * max(one.long, two.long)
-        if is_longer and fill.long > limits.longest * np.sqrt(self._area) and area < _MOST * self._area:
+        if is_longer and fill.long > limits.longest * np.sqrt(self._area) and laid.area < _MOST * self._area:
             return False
         self._filled[len(self._around)] = fill
+        if union.is_patch:
+            self._hulls[len(self._around)] = convex_hull(points)
         return True
 
     def _fill(self, chart: int) -> _Fill:
         if chart not in self._filled:
             at = self.uv[self._members[chart]]
-            self._filled[chart] = _fill_of(at, float(abs(signed_areas(at)).sum()))
+            self._filled[chart] = _fill_of(at.reshape(-1, 2), float(abs(signed_areas(at)).sum()))
         return self._filled[chart]
 
-    def _take(self, a: int, b: int, union: I64, joined: F64, shared: I64) -> None:
+    def _hull(self, chart: int) -> F64:
+        """Around a chart, and around what of it has moved since by little."""
+        if chart not in self._hulls:
+            self._hulls[chart] = convex_hull(self.uv[self._members[chart]].reshape(-1, 2))
+        return self._hulls[chart]
+
+    def _lies_on_itself(self, a: int, union: _Union, joined: F64) -> bool:
+        """Whether the union that was tried last does."""
+        low, high = joined.min(axis=1), joined.max(axis=1)
+        if union.is_patch:
+            count = gather_others(
+                self._members[a], self.uv, low.min(axis=0), high.max(axis=0), self._mark, self._stamp, self._near
+            )
+            joined = np.concatenate([joined, self.uv[self._near[:count]]])
+            low, high = joined.min(axis=1), joined.max(axis=1)
+        return bool(lies_on_itself(joined, np.argsort(low[:, 0]), low, high))
+
+    def _take(self, a: int, b: int, union: _Union, laid: _Laid, joined: F64, shared: I64) -> None:
         new = len(self._around)
-        area, flat, sum_ = self._out[:3].tolist()
-        self._bent[new] = flat / area * sum_ - area
+        self._laid[new], self._bent[new] = laid, laid.bent
         inside = self.glued[shared]
         between = 2.0 * float(self.surface.lengths[shared[inside]].sum())
         self._around.append(self._around[a] + self._around[b] - between)
-        self.uv[union] = joined
-        self.chart[union] = new
-        self._members[new] = union
+        self.uv[union.moved] = joined
+        members = np.concatenate([self._members[a], self._members[b]])
+        self.chart[members] = new
+        self._members[new] = members
         rims = np.concatenate([self._rims[a], self._rims[b]])
         self._rims[new] = rims[~self.glued[rims]]
         for old in (a, b):

@@ -14,11 +14,8 @@ def _turns_left(a, b, c):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _smallest(points, hull, out):  # type: ignore[no-untyped-def]
-    """Area, angle and longer side into ``out``, of ``points`` (P, 2) by x, then y; ``hull`` (2 P + 1, 2) to work in.
-
-    The hull is that of Andrew (1979).
-    """
+def _find_hull(points, hull):  # type: ignore[no-untyped-def]
+    """Into ``hull`` (2 P + 1, 2) the convex hull of ``points`` (P, 2) by x, then y (Andrew 1979); returns how many."""
     n = 0
     for turn in range(2):
         least = n + 1
@@ -30,6 +27,13 @@ def _smallest(points, hull, out):  # type: ignore[no-untyped-def]
             n += 1
         # The last point of one half is the first of the other.
         n -= 1
+    return n
+
+
+@kernel
+def _smallest(hull, out):  # type: ignore[no-untyped-def]
+    """Area, angle and longer side into ``out`` of the smallest rectangle around a hull."""
+    n = len(hull)
     out[0], out[1], out[2] = 0.0, 0.0, 0.0
     for i in range(n):
         j = i + 1 if i + 1 < n else 0
@@ -56,10 +60,16 @@ class Rectangle(NamedTuple):
     long: float
 
 
+def convex_hull(points: F64) -> F64:
+    """The corners (H, 2) of the hull of points (P, 2), one after the other."""
+    hull = np.empty((2 * len(points) + 1, 2))
+    return hull[: _find_hull(points[np.lexsort((points[:, 1], points[:, 0]))], hull)].copy()
+
+
 def smallest_rectangle(points: F64) -> Rectangle:
     """Around points (P, 2); all 0 where they lie on a line."""
     if len(points) < 3:
         return Rectangle(0.0, 0.0, 0.0)
     out = np.empty(3)
-    _smallest(points[np.lexsort((points[:, 1], points[:, 0]))], np.empty((2 * len(points) + 1, 2)), out)
+    _smallest(convex_hull(points), out)
     return Rectangle(*out.tolist())

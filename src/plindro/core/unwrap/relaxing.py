@@ -9,6 +9,7 @@ Schaefer 2015).
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F64, I32, I64
 from plindro.core.mesh.topology import find_root, unite
@@ -28,7 +29,8 @@ class Room(NamedTuple):
     """What the kernels work in, for charts of up to N triangles; made once.
 
     ``local`` (3 N,) number of each corner's vertex in its chart, ``place`` (T,) of each triangle in its chart or -1,
-    ``parent`` (3 N,) int32; ``xy`` and the rest (3 N, 2) by vertex, ``weight`` (3 N,).
+    ``parent`` (3 N,) int32; ``xy`` and the rest (3 N, 2) by vertex, ``weight`` (3 N,), ``held`` (3 N,) whether a vertex
+    stays where it is, since triangles that are not of the chart hang on it.
     """
 
     local: I64
@@ -41,6 +43,7 @@ class Room(NamedTuple):
     ahead: F64
     product: F64
     weight: F64
+    held: NDArray[np.uint8]
 
 
 def new_room(most: int, n_triangles: int) -> Room:
@@ -49,7 +52,7 @@ def new_room(most: int, n_triangles: int) -> Room:
     xy, wanted, residual, ahead, product = (np.empty((n, 2)) for _ in range(5))
     return Room(
         np.empty(n, np.int64), np.full(n_triangles, -1, np.int64), np.empty(n, np.int32), np.empty(n, np.int64),
-        xy, wanted, residual, ahead, product, np.empty(n),
+        xy, wanted, residual, ahead, product, np.empty(n), np.zeros(n, np.uint8),
     )  # fmt: skip
 
 
@@ -78,6 +81,14 @@ def number_corners(chart, twin, glued, room):  # type: ignore[no-untyped-def]
             room.number[c] = count
             count += 1
         room.local[c] = room.number[root]
+    for v in range(count):
+        room.held[v] = 0
+    for i in range(n):
+        for k in range(3):
+            side = 3 * chart[i] + k
+            if glued[side] and room.place[twin[side] // 3] < 0:
+                room.held[room.local[3 * i + k]] = 1
+                room.held[room.local[3 * i + (k + 1) % 3]] = 1
     for i in range(n):
         room.place[chart[i]] = -1
     return count
@@ -228,6 +239,9 @@ def relax(chart, cotangents, flat, count, turns, room):  # type: ignore[no-untyp
             room.weight[room.local[3 * i + (k + 1) % 3]] += w
     for v in range(count):
         room.weight[v] = 1.0 / room.weight[v] if room.weight[v] > 0.0 else 1.0
+        if room.held[v]:
+            # No residual counts there, so that the system is that of the others.
+            room.weight[v] = 0.0
     for _ in range(turns):
         _ask(chart, cotangents, flat, room, count)
         _solve(chart, cotangents, room, count)
@@ -246,30 +260,48 @@ def relax(chart, cotangents, flat, count, turns, room):  # type: ignore[no-untyp
 
 
 @helper
+def _add_distortion(t, x, y, u, v, flat, areas, out):  # type: ignore[no-untyped-def]
+    """Add a triangle whose sides from corner 0 are x, y and u, v; False where it turns right or has no area."""
+    double = x * v - y * u
+    out[4] = min(out[4], 0.5 * double / areas[t])
+    if not double > 0.0:
+        out[4] = min(out[4], 0.0)
+        return False
+    # From the sheet to the surface, where corner 0 is the origin and corner 1 lies along x.
+    fx, gx, gy = flat[t, 1, 0], flat[t, 2, 0], flat[t, 2, 1]
+    p, q = (fx * v - gx * y) / double, (gx * x - fx * u) / double
+    r, s = -gy * y / double, gy * x / double
+    sum_, difference = p * p + q * q + r * r + s * s, 2.0 * (p * s - q * r)
+    out[0] += areas[t]
+    out[1] += 0.5 * double
+    out[2] += 0.5 * areas[t] * sum_
+    largest = 0.5 * (np.sqrt(max(sum_ + difference, 0.0)) + np.sqrt(max(sum_ - difference, 0.0)))
+    out[3] = max(out[3], largest)
+    return True
+
+
+@kernel
+def measure_chart(chart, uv, flat, areas, out):  # type: ignore[no-untyped-def]
+    """The same as ``find_distortion`` of triangles where ``uv`` (T, 3, 2) has them."""
+    out[0], out[1], out[2], out[3], out[4] = 0.0, 0.0, 0.0, 0.0, np.inf
+    for t in chart:
+        x, y = uv[t, 1, 0] - uv[t, 0, 0], uv[t, 1, 1] - uv[t, 0, 1]
+        u, v = uv[t, 2, 0] - uv[t, 0, 0], uv[t, 2, 1] - uv[t, 0, 1]
+        if not _add_distortion(t, x, y, u, v, flat, areas, out):
+            return
+
+
+@helper
 def find_distortion(chart, flat, areas, room, out):  # type: ignore[no-untyped-def]
     """Into ``out``: area on the surface, area laid flat, the sum of what Sander's L2 sums, the largest stretch, the
     least area laid flat over that on the surface."""
     out[0], out[1], out[2], out[3], out[4] = 0.0, 0.0, 0.0, 0.0, np.inf
     for i in range(len(chart)):
-        t = chart[i]
         a, b, c = room.local[3 * i], room.local[3 * i + 1], room.local[3 * i + 2]
         x, y = room.xy[b, 0] - room.xy[a, 0], room.xy[b, 1] - room.xy[a, 1]
         u, v = room.xy[c, 0] - room.xy[a, 0], room.xy[c, 1] - room.xy[a, 1]
-        double = x * v - y * u
-        out[4] = min(out[4], 0.5 * double / areas[t])
-        if not double > 0.0:
-            out[4] = min(out[4], 0.0)
+        if not _add_distortion(chart[i], x, y, u, v, flat, areas, out):
             return
-        # From the sheet to the surface, where corner 0 is the origin and corner 1 lies along x.
-        fx, gx, gy = flat[t, 1, 0], flat[t, 2, 0], flat[t, 2, 1]
-        p, q = (fx * v - gx * y) / double, (gx * x - fx * u) / double
-        r, s = -gy * y / double, gy * x / double
-        sum_, difference = p * p + q * q + r * r + s * s, 2.0 * (p * s - q * r)
-        out[0] += areas[t]
-        out[1] += 0.5 * double
-        out[2] += 0.5 * areas[t] * sum_
-        largest = 0.5 * (np.sqrt(max(sum_ + difference, 0.0)) + np.sqrt(max(sum_ - difference, 0.0)))
-        out[3] = max(out[3], largest)
 
 
 @kernel
