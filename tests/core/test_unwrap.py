@@ -13,6 +13,8 @@ from plindro.core.errors import Cancelled, InvalidSettings
 from plindro.core.mesh.mesh import F64, I64, Mesh, make_triangles
 from plindro.core.packing import Islands, Sheet, pack
 from plindro.core.polygons import triangulate
+from plindro.core.unwrap import joining
+from plindro.core.unwrap.hinging import try_join
 from plindro.core.unwrap.joining import JoinLimits
 from plindro.core.unwrap.light_map import choose_resolution, is_light_map, lay_light_map
 from plindro.core.unwrap.projections import Projection
@@ -204,6 +206,28 @@ def test_it_can_be_called_off_at_any_step() -> None:
         unwrap_mesh(mesh, SHEET, stop)
 
 
+def test_a_large_chart_gives_way_where_small_ones_join_it_and_is_not_laid_anew_for_each(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    laid = []
+
+    def counted(triangles: I64, *rest: object) -> int:
+        laid.append(len(triangles))
+        kind: int = try_join(triangles, *rest)
+        return kind
+
+    monkeypatch.setattr(joining, "try_join", counted)
+    mesh = drilled_block(9, 5, 16)
+    made = unwrap_mesh(mesh, Sheet(512, 512, 2, 1), _silent)
+    # 163 times each, and more the more holes there are, if the plate were laid anew for each wall.
+    assert sum(laid) < 110 * mesh.n_faces
+    assert made.islands <= 50
+    figures = _figures(mesh, made)
+    assert (figures.overlap, figures.flipped_triangles, figures.zero_area_triangles) == (0.0, 0, 0)
+    assert figures.stretch is not None
+    assert figures.stretch.l2 < 1.005
+
+
 def _rectangles(sizes: list[tuple[float, float]]) -> Islands:
     sides = []
     for width, height in sizes:
@@ -238,6 +262,14 @@ def test_rectangles_are_packed_apart(sizes: list[tuple[float, float]], padding: 
         wide = binary_dilation(own, np.ones((3, 3)), iterations=padding) if padding else own
         assert not taken[wide].any()
         taken[own] = 1
+
+
+def test_many_islands_fill_a_sheet_and_small_ones_the_gaps() -> None:
+    random = np.random.default_rng(4)
+    sizes = [(float(w), float(h)) for w, h in random.uniform(0.3, 2.0, (500, 2))]
+    packed = pack(_rectangles(sizes), Sheet(1024, 1024, 0, 0), 4, lambda done: None)
+    used = packed.scale**2 * sum(w * h for w, h in sizes) / 1024**2
+    assert used > 0.88
 
 
 def test_a_ring_holds_what_fits_into_its_hole() -> None:

@@ -25,7 +25,7 @@ from plindro.core.uvs.sheet import signed_areas
 
 _LARGE = 512
 """Triangles up to which a union may grow on at once, in the first round; twice as many in each that follows."""
-_LEAST_PARTED, _PATCHED, _LEAST_PATCH = 2048, 16, 512
+_LEAST_PARTED, _PATCHED, _LEAST_PATCH = 512, 8, 256
 """A chart of so many triangles, and so many times more than the one that joins it, gives way around their seam only:
 so many triangles of it, and so many times more than those of the other."""
 _ANEW = 64
@@ -72,7 +72,7 @@ class JoinLimits:
     little_filled: float = 0.3
     gapes: float = 0.25
     part_gapes: float = 0.1
-    as_large: float = 0.93
+    as_large: float = 0.91
     turns: int = 6
 
 
