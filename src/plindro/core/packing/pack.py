@@ -43,6 +43,8 @@ _PER_OCTAVE, _SIZES = 4, 64
 """Sizes of islands, of which one looks no higher than the last: so many from a length to twice as much, and in all."""
 _EVERYWHERE = 64
 """How many islands, the largest, are looked for from the top."""
+_FEW = 64
+"""Islands up to which more orders are tried: their packing costs little, and one that lies badly much."""
 _INSIDE = 1e-3
 """Texels that an island keeps from the lines of its outermost texels, so that single precision covers
 no more."""
@@ -261,7 +263,17 @@ class _Packing:
         sizes = self._boxes[:, 0, 2:]
         is_even = islands.areas >= _EVEN * sizes.prod(axis=1)
         self._tries = np.where(is_even, n_turns // 2, n_turns).astype(np.int64)
-        self.orders = [np.argsort(-key, kind="stable").astype(np.int64) for key in (sizes.max(axis=1), islands.areas)]
+        longest, boxed = sizes.max(axis=1), sizes.prod(axis=1)
+        keys = [longest, islands.areas]
+        if islands.count <= _FEW:
+            keys += [
+                boxed,
+                sizes.sum(axis=1),
+                sizes.min(axis=1),
+                boxed - islands.areas,
+                longest * np.sqrt(islands.areas),
+            ]
+        self.orders = [np.argsort(-key, kind="stable").astype(np.int64) for key in keys]
 
     def attempt(self, scale: float, sheet: Sheet, order: I64) -> Packed | None:
         """All islands at a scale, or None."""
@@ -336,7 +348,8 @@ def estimate_scale(islands: Islands, sheet: Sheet, n_turns: int) -> float:
     while min(few.width, few.height) >= 2 * _COARSE:
         few, share = _halved(few), 2.0 * share
     packing = _Packing(islands, n_turns, None, few.width, lambda: None, fine=_ROUGH)
-    packing.orders = packing.orders[:1]
+    if islands.count > _FEW:
+        packing.orders = packing.orders[:1]
     found = _search(packing, _most_scale(islands, few), few)
     return 0.0 if found is None else share * found.packed.scale
 
