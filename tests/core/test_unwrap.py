@@ -13,10 +13,10 @@ from plindro.core.errors import Cancelled, InvalidSettings
 from plindro.core.mesh.mesh import F64, I64, Mesh, make_triangles
 from plindro.core.packing import Islands, Sheet, pack
 from plindro.core.polygons import triangulate
-from plindro.core.unwrap import joining
+from plindro.core.unwrap import unions
 from plindro.core.unwrap.hinging import try_join
-from plindro.core.unwrap.joining import JoinLimits
 from plindro.core.unwrap.light_map import choose_resolution, is_light_map, lay_light_map
+from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.projections import Projection
 from plindro.core.unwrap.unwrap import Unwrapped, unwrap_mesh
 from plindro.core.uvs.judge import ChannelFigures, judge_channel
@@ -216,7 +216,7 @@ def test_a_large_chart_gives_way_where_small_ones_join_it_and_is_not_laid_anew_f
         kind: int = try_join(triangles, *rest)
         return kind
 
-    monkeypatch.setattr(joining, "try_join", counted)
+    monkeypatch.setattr(unions, "try_join", counted)
     mesh = drilled_block(9, 5, 16)
     made = unwrap_mesh(mesh, Sheet(512, 512, 2, 1), _silent)
     # 163 times each, and more the more holes there are, if the plate were laid anew for each wall.

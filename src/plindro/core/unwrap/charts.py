@@ -9,8 +9,10 @@ from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.packing import Sheet
 from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.growing import connected, grow_charts, mean_normals, members_of
-from plindro.core.unwrap.joining import Joiner, JoinLimits, lies_on_itself
+from plindro.core.unwrap.joining import Joiner
+from plindro.core.unwrap.laid import lies_on_itself
 from plindro.core.unwrap.layout import estimate_density, layout_of
+from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.orienting import orient
 from plindro.core.unwrap.relaxing import Room, flatten_chart, glue_within, new_room
 from plindro.core.unwrap.surface import Surface
@@ -37,9 +39,7 @@ def part_overlapping(surface: Surface, chart: I32, uv: F64) -> I32:
     waiting = members_of(chart, count)
     while waiting:
         members = waiting.pop()
-        at = uv[members]
-        low, high = at.min(axis=1), at.max(axis=1)
-        if len(members) < 2 or not lies_on_itself(at, np.argsort(low[:, 0]), low, high):
+        if len(members) < 2 or not lies_on_itself(uv[members]):
             continue
         middle = surface.points[surface.corners[members]].mean(axis=1)
         along = middle[:, int(np.argmax(np.ptp(middle, axis=0)))]
@@ -96,7 +96,5 @@ def _flatten(surface: Surface, members: list[I64], glued: Mask, uv: F64, turns: 
         flatten_chart(
             chart, surface.twin, glued, surface.cotangents, surface.flat, surface.areas, turns, room, uv, out
         )  # fmt: skip
-        at = uv[chart]
-        low, high = at.min(axis=1), at.max(axis=1)
-        if lies_on_itself(at, np.argsort(low[:, 0]), low, high):
+        if lies_on_itself(uv[chart]):
             uv[chart] = before

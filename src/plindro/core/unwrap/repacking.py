@@ -9,8 +9,8 @@ from plindro.core.errors import InvalidSettings
 from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
 from plindro.core.packing import Islands, Sheet
 from plindro.core.unwrap.charts import cut_charts
-from plindro.core.unwrap.joining import JoinLimits
 from plindro.core.unwrap.layout import Layout, even_out, layout_of, outlines, pack_layout
+from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.soundness import find_spoilt
 from plindro.core.unwrap.stacking import stack_equal
 from plindro.core.unwrap.surface import read_surface

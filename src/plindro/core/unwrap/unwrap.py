@@ -11,8 +11,8 @@ from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
 from plindro.core.packing import Sheet
 from plindro.core.unwrap.charts import cut_charts
 from plindro.core.unwrap.flat import Charts
-from plindro.core.unwrap.joining import JoinLimits
 from plindro.core.unwrap.layout import Layout, layout_of, pack_layout
+from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.projections import Projection, project_charts
 from plindro.core.unwrap.soundness import find_spoilt
 from plindro.core.unwrap.stacking import stack_equal
