@@ -4,6 +4,8 @@ Packed as ``packed`` says. The header has ``groups``: for each material its name
 Within a group the triangles that stay longest come first; some begin only with a step, where a through-hole closes.
 """
 
+from collections.abc import Callable
+
 import numpy as np
 
 from plindro.core.measure.deviation import DeviationFrom
@@ -16,8 +18,10 @@ from plindro.core.viewing.packed import pack_arrays
 from plindro.core.viewing.sheet import SHEET_LIMIT
 
 
-def write_descent(prop: Prop) -> bytes | None:
+def write_descent(prop: Prop, on_share: Callable[[], None] | None = None) -> bytes | None:
     """The descent of a prop that has a sequence; None where it has none or is too large to be drawn live.
+
+    ``on_share`` is called now and then while levels are measured, and may raise to stop.
 
     Arrays: ``parent`` (N,) int32, ``goes`` (N,) uint32, the step at which a node is gone; ``nodesAt``,
     ``trianglesAt``, ``verticesAt`` (S + 1,) uint32, ``largestAt`` (S + 1,) and ``distance`` (S,) float32, metres;
@@ -28,7 +32,7 @@ def write_descent(prop: Prop) -> bytes | None:
     if prop.sequence is None or not prop.sequence.n_steps or len(prop.sequence.triangle_node) > SHEET_LIMIT:
         return None
     # Its figures are seen nowhere else, so that they are put right here and not for every build.
-    sequence = calibrated(prop.sequence, DeviationFrom(prop.mesh), prop.measured)
+    sequence = calibrated(prop.sequence, DeviationFrom(prop.mesh, on_share), prop.measured)
     faceted = is_faceted(prop.mesh)
     material = sequence.source.face_material[sequence.triangle_source]
     order = np.argsort(material, kind="stable")

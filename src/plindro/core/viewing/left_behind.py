@@ -1,6 +1,6 @@
 """The files that a build leaves behind to be looked at, by kind and name."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -29,8 +29,11 @@ class LeftBehind:
     data: bytes = field(repr=False)
 
 
-def left_behind(result: PrepareResult) -> Iterator[LeftBehind]:
-    """Everything that a build leaves: what ships, and what is looked at, also of a prop that is held."""
+def left_behind(result: PrepareResult, on_share: Callable[[], None] | None = None) -> Iterator[LeftBehind]:
+    """Everything that a build leaves: what ships, and what is looked at, also of a prop that is held.
+
+    ``on_share`` is called now and then and may raise to stop.
+    """
     for shipped in result.files:
         yield LeftBehind("shipped", shipped.path, shipped.data)
     prop = result.built.prop
@@ -42,7 +45,7 @@ def left_behind(result: PrepareResult) -> Iterator[LeftBehind]:
     sheet = write_sheet(prop, None if cuts is None else cuts.flags)
     if sheet is not None:
         yield LeftBehind("sheet", "", sheet)
-    descent = write_descent(prop)
+    descent = write_descent(prop, on_share)
     if descent is not None:
         yield LeftBehind("descent", "", descent)
     for file in prop.gpu_files:

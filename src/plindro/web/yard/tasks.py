@@ -75,7 +75,11 @@ def build(order: BuildOrder, channel: JobChannel) -> BuildResult:
         textures=kept.textures, waivers=order.waivers,
     )  # fmt: skip
     report.step(0.95, "drawing the picture")
-    left = last_level(result) if order.is_preview else left_behind(result)
+    left = (
+        last_level(result)
+        if order.is_preview
+        else left_behind(result, lambda: report.step(0.97, "measuring the way down"))
+    )
     return result_of(result, order.name, order.source_key, kept, left=left, wants_source_model=order.wants_source_model)
 
 
