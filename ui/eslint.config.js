@@ -32,6 +32,7 @@ export default tseslint.config(
       "src/stations/normals/useMarking.ts",
       "src/stations/triangulation/useCuts.ts",
       "src/stations/levels/useDescent.ts",
+      "src/stations/levels/vertices.ts",
       "src/stations/levels/DescentBar.tsx",
       "src/testing/**",
       "**/*.test.{ts,tsx}",

@@ -4,6 +4,7 @@ import { count, length } from "../../parts/format";
 import { HEAT } from "../../viewport/descentLevel";
 import { type DescentState, shareOf, stepAt } from "./useDescent";
 import type { Preview } from "./usePreview";
+import { verticesNear } from "./vertices";
 
 const STEPS = 1000;
 
@@ -28,7 +29,7 @@ export function DescentBar({ descent, preview, prop, triangles, onUse }: Descent
   const inSight = prop.levels.find((level) => level.triangles === triangles);
   const exact = !isOn ? inSight : at > 0 ? preview.facts : prop.levels[0];
   const left = exact?.triangles ?? way.trianglesAt[at]!;
-  const vertices = exact?.vertices ?? way.verticesAt[at]!;
+  const vertices = exact?.vertices ?? verticesNear(way, at, prop.levels);
   const deviation = exact?.deviation ?? way.largestAt[at]!;
   const about = exact ? "" : "≈ ";
   const built = prop.levels.filter(({ index }) => index > 0);

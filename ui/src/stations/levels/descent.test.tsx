@@ -6,6 +6,7 @@ import { crateWith } from "../../testing/crate";
 import { DescentBar, DeviationScale } from "./DescentBar";
 import { type DescentState, useDescent } from "./useDescent";
 import type { Preview } from "./usePreview";
+import { verticesNear } from "./vertices";
 
 /**
  * A square with a square hole of four quads around it, told as eight triangles that go one by one; at the fourth step the
@@ -44,6 +45,22 @@ function closing(): Descent {
 function drawn(replay: Replay): number[] {
   return Array.from({ length: replay.counts[0]! }, (_, t) => replay.index[3 * t]! / 3).sort((a, b) => a - b);
 }
+
+test("engine vertices between built levels follow what shading splits in those", () => {
+  const way = closing();
+  const at = (step: number) => ({ triangles: way.trianglesAt[step]!, vertices: way.verticesAt[step]! });
+  expect(verticesNear(way, 3, []), "nothing is built").toBe(way.verticesAt[3]);
+  const built = [
+    { ...at(0), vertices: 2 * at(0).vertices },
+    { ...at(8), vertices: 4 * at(8).vertices },
+  ];
+  expect(verticesNear(way, 0, built)).toBe(2 * at(0).vertices);
+  expect(verticesNear(way, 8, built)).toBe(4 * at(8).vertices);
+  const between = verticesNear(way, 6, built) / way.verticesAt[6]!;
+  expect(between).toBeGreaterThan(2);
+  expect(between).toBeLessThan(4);
+  expect(verticesNear(way, 9, built), "past the last built level as there").toBe(4 * way.verticesAt[9]!);
+});
 
 test("triangles that begin where a hole closes are drawn from there on, in whatever order the steps come", () => {
   const replay = new Replay(closing());
@@ -94,9 +111,9 @@ test("while no one has moved it the slider stands at the level in sight, with th
 
 test("moved, it says what is left and how far off that is, estimated; it becomes a level by its count", () => {
   const { descent, onUse } = bar({ isOn: true, step: 7 });
-  expect(screen.getByRole("status").textContent).toBe("5 tris · ≈ 15 verts63% · dev. ≈ 70 mm");
+  expect(screen.getByRole("status").textContent).toBe("5 tris · ≈ 33 verts63% · dev. ≈ 70 mm");
   expect(screen.getByRole("slider").getAttribute("aria-valuetext")).toBe(
-    "5 triangles, ≈ 15 engine vertices, ≈ 70 mm deviation",
+    "5 triangles, ≈ 33 engine vertices, ≈ 70 mm deviation",
   );
   fireEvent.change(screen.getByRole("slider"), { target: { value: "1000" } });
   expect(descent.setStep).toHaveBeenLastCalledWith(9);
@@ -120,7 +137,7 @@ test("where it rests the figures are those of the level that would ship, and not
 test("while that level is being made the slider says that it is busy, and the figures that they are about", () => {
   bar({ isOn: true, step: 7 }, 192, { url: null, facts: null, isMaking: true });
   expect(screen.getByRole("slider").getAttribute("aria-busy")).toBe("true");
-  expect(screen.getByRole("status").textContent).toContain("≈ 15 verts");
+  expect(screen.getByRole("status").textContent).toContain("≈ 33 verts");
 });
 
 test("at its very beginning stands LOD0 as it ships, with its own vertices and no deviation", () => {
