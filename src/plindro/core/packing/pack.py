@@ -142,11 +142,13 @@ def _size(texels):  # type: ignore[no-untyped-def]
 
 
 @helper
-def _find(shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, hints):  # type: ignore[no-untyped-def]
+def _find(  # type: ignore[no-untyped-def]
+    shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, hints, everywhere
+):
     """The turn in which an island comes to lie highest, and where; the turn is -1 where it finds no place.
 
-    Turns from ``half`` on are those before, upside down. ``hints`` (_SIZES, _SIZES) the row from which on an island of
-    a width and height is looked for: where the last one of that size went.
+    Turns from ``half`` on are those before, upside down. ``hints`` (_SIZES, _SIZES) the row in which the last one of a
+    width and height went, from which on it is looked for, unless ``everywhere``.
     """
     left, top, right, bottom = bounds
     best, best_top, best_x, best_y = index(-1), index(bottom + 1), index(0), index(0)
@@ -157,8 +159,7 @@ def _find(shape, island, sides, first, turns, half, tries, boxes, scale, bounds,
             continue
         _draw(sides, first, island, turns[r], scale, box, shape)
         n = find_runs(shape, width, height, padding)
-        wide, high = _size(width), _size(height)
-        start = max(top, hints[wide, high])
+        start = top if everywhere else max(top, hints[_size(width), _size(height)])
         x, y = find_place(shape, n, width, height, grid, left, start, right, bottom, best_top - 1 - height)
         if x >= 0:
             best, best_top, best_x, best_y = r, y + height, x, y
@@ -167,8 +168,10 @@ def _find(shape, island, sides, first, turns, half, tries, boxes, scale, bounds,
             x, y = find_place(shape, n, width, height, grid, left, start, right, bottom, best_top - 1 - height)
             if x >= 0:
                 best, best_top, best_x, best_y = half + r, y + height, x, y
-        # None of this size lies above where this one went, or where another turn of it lies higher.
-        hints[wide, high] = max(start, min(best_top, bottom) - height)
+    for r in range(min(half, tries[island])):
+        box = boxes[island, r]
+        width, height = _texels(scale * box[2]), _texels(scale * box[3])
+        hints[_size(width), _size(height)] = max(hints[_size(width), _size(height)], min(best_top, bottom) - height)
     return best, best_x, best_y
 
 
@@ -196,15 +199,13 @@ def _place_all(  # type: ignore[no-untyped-def]
             x, y = _place_small(width, height, padding, grid, bounds, hints)
         else:
             best, x, y = _find(
-                shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, sizes
-            )
-            if o < _EVERYWHERE:
-                sizes[:] = 0
-            elif best < 0:
+                shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, sizes,
+                o < _EVERYWHERE,
+            )  # fmt: skip
+            if best < 0 and o >= _EVERYWHERE:
                 # Perhaps there is a place where another of its size did not fit.
-                sizes[:] = 0
                 best, x, y = _find(
-                    shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, sizes
+                    shape, island, sides, first, turns, half, tries, boxes, scale, bounds, padding, grid, sizes, True
                 )
         if x < 0 or best < 0:
             return False

@@ -1,7 +1,7 @@
 """Reduction by edge collapse: one run through a mesh gives every level of its chain."""
 
 from plindro.core.reduction.borders import border_vertices, what_holds
-from plindro.core.reduction.calibration import FIRST_GUESS, calibrated
+from plindro.core.reduction.calibration import calibrated
 from plindro.core.reduction.dropped import Topology
 from plindro.core.reduction.mirror import Plane, find_mirror, mirrored_sequence
 from plindro.core.reduction.reduce import Placement, collapse, diagonal, reduce_mesh
@@ -10,7 +10,6 @@ from plindro.core.reduction.targets import Known, Limits, Reduced, measure_step,
 from plindro.core.reduction.weights import curvature, outline
 
 __all__ = [
-    "FIRST_GUESS",
     "Known",
     "Limits",
     "Placement",

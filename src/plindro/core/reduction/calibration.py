@@ -26,9 +26,8 @@ _ALIKE, _NEAR = 1.1, 1.02
 _NOTHING = 1e-6
 """Share of the diagonal below which a deviation is none."""
 _MOST, _FEW, _WORTH = 40, 12, 1_000_000
-"""How many levels are measured: so many, fewer where they have more source triangles together than they are worth."""
-FIRST_GUESS = 12
-"""So many do where a search goes on from what is stated."""
+"""How many levels are measured at most, and at least; between, so many that all of them with as many triangles as the
+source has would have so many together."""
 
 
 class _Places:
@@ -91,17 +90,16 @@ class _Places:
 
 
 def calibrated(
-    sequence: Sequence, ruler: DeviationFrom, known: Mapping[int, Deviation], most: int | None = None
+    sequence: Sequence, ruler: DeviationFrom, known: Mapping[int, Deviation], *, roughly: bool = False
 ) -> Sequence:
-    """The sequence with ``largest_at`` as measured.
+    """The sequence with ``largest_at`` as measured; ``roughly`` where a search only begins from it.
 
-    ``known`` is what was measured of it before; ``most`` how many levels are measured, by default as many as its source
-    allows within some seconds.
+    ``known`` is what was measured of it before.
     """
     nothing = _NOTHING * float(np.linalg.norm(np.diff(sequence.source.bounds(), axis=0)))
     places = _Places(sequence, ruler, known, nothing)
     places.measure_halves()
     if not places.largest:
         return sequence
-    places.measure_between(most or int(np.clip(_WORTH // max(sequence.source.n_faces, 1), _FEW, _MOST)))
+    places.measure_between(_FEW if roughly else int(np.clip(_WORTH // sequence.source.n_faces, _FEW, _MOST)))
     return replace(sequence, largest_at=places.stated(sequence.largest_at))

@@ -115,11 +115,18 @@ class Unions:
         laid = self._laid_as(a, union)
         if kind == RELAXED and (laid.bent > most_bent or laid.stretch > limits.worst):
             return Tried.BENT
-        if not self._is_full(a, b, union, laid, joined):
+        points = joined.reshape(-1, 2)
+        if union.is_patch:
+            points = np.concatenate([self._hull(a), points])
+        fill = fill_of(points, laid.flat)
+        if not self._is_full(a, b, laid, fill):
             return Tried.UNFILLED
         if self._lies_on_itself(a, union, joined):
             return Tried.COVERED
-        self._take(a, b, union, laid, joined)
+        self._take(a, b, union.moved, laid, joined)
+        self._filled[self.newest] = fill
+        if union.is_patch:
+            self._hulls[self.newest] = convex_hull(points)
         return Tried.TAKEN
 
     def _whole(self, a: int, b: int) -> Union:
@@ -158,22 +165,15 @@ class Unions:
             max(old.largest, moved.largest),
         )  # fmt: skip
 
-    def _is_full(self, a: int, b: int, union: Union, laid: Laid, joined: F64) -> bool:
-        """Whether the union of two charts that was tried last packs well enough."""
-        limits, points = self.limits, joined.reshape(-1, 2)
-        if union.is_patch:
-            points = np.concatenate([self._hull(a), points])
-        fill, one, two = fill_of(points, laid.flat), self._fill(a), self._fill(b)
+    def _is_full(self, a: int, b: int, laid: Laid, fill: Fill) -> bool:
+        """Whether a union of two charts packs well enough."""
+        limits, one, two = self.limits, self._fill(a), self._fill(b)
         is_little = self.is_last and laid.area < limits.part * self._area
         if fill.share < min(limits.little_filled if is_little else limits.filled, one.share, two.share):
             return False
         is_longer = fill.long > _LONGER * max(one.long, two.long)
-        if is_longer and fill.long > limits.longest * np.sqrt(self._area) and laid.area < _MOST * self._area:
-            return False
-        self._filled[self.newest + 1] = fill
-        if union.is_patch:
-            self._hulls[self.newest + 1] = convex_hull(points)
-        return True
+        is_too_long = is_longer and fill.long > limits.longest * np.sqrt(self._area)
+        return not (is_too_long and laid.area < _MOST * self._area)
 
     def _fill(self, chart: int) -> Fill:
         if chart not in self._filled:
@@ -195,8 +195,8 @@ class Unions:
             joined = np.concatenate([joined, self.uv[self._near[:count]]])
         return lies_on_itself(joined)
 
-    def _take(self, a: int, b: int, union: Union, laid: Laid, joined: F64) -> None:
+    def _take(self, a: int, b: int, moved: I64, laid: Laid, joined: F64) -> None:
         self.newest += 1
         self._laid[self.newest], self._bent[self.newest] = laid, laid.bent
-        self.uv[union.moved] = joined
+        self.uv[moved] = joined
         self.members[self.newest] = np.concatenate([self.members.pop(a), self.members.pop(b)])

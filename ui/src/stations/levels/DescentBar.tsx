@@ -1,10 +1,12 @@
+import { useMemo } from "react";
+
 import type { PropDetail } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { count, length } from "../../parts/format";
 import { HEAT } from "../../viewport/descentLevel";
 import { type DescentState, shareOf, stepAt } from "./useDescent";
 import type { Preview } from "./usePreview";
-import { verticesNear } from "./vertices";
+import { splitsOf, verticesNear } from "./vertices";
 
 const STEPS = 1000;
 
@@ -21,6 +23,7 @@ interface DescentBarProps {
 /** The slider over the whole way down: triangles, engine vertices and deviation follow it at once, and are exact where it rests. */
 export function DescentBar({ descent, preview, prop, triangles, onUse }: DescentBarProps) {
   const { level, isOn, step } = descent;
+  const splits = useMemo(() => (level ? splitsOf(level.replay.descent, prop.levels) : []), [level, prop.levels]);
   if (!level) return null;
   const way = level.replay.descent;
   const share = isOn ? shareOf(way, way.trianglesAt[step]!) : shareOf(way, triangles);
@@ -29,7 +32,7 @@ export function DescentBar({ descent, preview, prop, triangles, onUse }: Descent
   const inSight = prop.levels.find((level) => level.triangles === triangles);
   const exact = !isOn ? inSight : at > 0 ? preview.facts : prop.levels[0];
   const left = exact?.triangles ?? way.trianglesAt[at]!;
-  const vertices = exact?.vertices ?? verticesNear(way, at, prop.levels);
+  const vertices = exact?.vertices ?? verticesNear(way, at, splits);
   const deviation = exact?.deviation ?? way.largestAt[at]!;
   const about = exact ? "" : "≈ ";
   const built = prop.levels.filter(({ index }) => index > 0);

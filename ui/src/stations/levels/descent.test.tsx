@@ -6,7 +6,7 @@ import { crateWith } from "../../testing/crate";
 import { DescentBar, DeviationScale } from "./DescentBar";
 import { type DescentState, useDescent } from "./useDescent";
 import type { Preview } from "./usePreview";
-import { verticesNear } from "./vertices";
+import { splitsOf, verticesNear } from "./vertices";
 
 /**
  * A square with a square hole of four quads around it, told as eight triangles that go one by one; at the fourth step the
@@ -50,10 +50,10 @@ test("engine vertices between built levels follow what shading splits in those",
   const way = closing();
   const at = (step: number) => ({ triangles: way.trianglesAt[step]!, vertices: way.verticesAt[step]! });
   expect(verticesNear(way, 3, []), "nothing is built").toBe(way.verticesAt[3]);
-  const built = [
+  const built = splitsOf(way, [
     { ...at(0), vertices: 2 * at(0).vertices },
     { ...at(8), vertices: 4 * at(8).vertices },
-  ];
+  ]);
   expect(verticesNear(way, 0, built)).toBe(2 * at(0).vertices);
   expect(verticesNear(way, 8, built)).toBe(4 * at(8).vertices);
   const between = verticesNear(way, 6, built) / way.verticesAt[6]!;

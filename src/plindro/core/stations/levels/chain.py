@@ -11,7 +11,6 @@ from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mask, Mesh
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import (
-    FIRST_GUESS,
     Known,
     Limits,
     Reduced,
@@ -65,7 +64,7 @@ class _Way:
     def stating(self) -> Sequence:
         """The sequence with a deviation stated from which a limit is soon found; made once."""
         if self._stating is None:
-            self._stating = calibrated(self.sequence, self._ruler, self.known, FIRST_GUESS)
+            self._stating = calibrated(self.sequence, self._ruler, self.known, roughly=True)
         return self._stating
 
 
