@@ -19,7 +19,7 @@ from plindro.core.scene import Part
 from plindro.core.shading.normals import normals_by_angle
 from plindro.core.stations.levels import LevelsSettings, LevelTarget, run
 from plindro.core.stations.levels.station import finish
-from tests.shapes import areas, bumpy_sphere, join, moved, wavy_sheet
+from tests.shapes import areas, bumpy_sphere, cube, join, moved, wavy_sheet
 
 
 def _targets(ratios: tuple[float, ...]) -> tuple[LevelTarget, ...]:
@@ -105,6 +105,33 @@ def test_faceted_thing_stays_faceted() -> None:
         flat = areas(level.mesh) / np.linalg.norm(areas(level.mesh), axis=1, keepdims=True)
         np.testing.assert_allclose(level.mesh.normals, np.repeat(flat, 3, axis=0), atol=1e-5)
     assert "hard-edges-released" not in {finding.code for finding in report.findings}
+
+
+def _column(sides: int) -> Mesh:
+    """A column of radius and height 1 with flat ends."""
+    angle = 2 * np.pi * np.arange(sides) / sides
+    ring = np.column_stack([np.cos(angle), np.zeros(sides), np.sin(angle)])
+    points = np.concatenate([ring, ring + (0, 1, 0), [[0, 0, 0], [0, 1, 0]]])
+    a, b = np.arange(sides), (np.arange(sides) + 1) % sides
+    low, high = np.full(sides, 2 * sides), np.full(sides, 2 * sides + 1)
+    sets = [(a, a + sides, b), (b, a + sides, b + sides), (low, a, b), (high, b + sides, a + sides)]
+    return make_triangles(points, np.concatenate([np.stack(t, axis=1) for t in sets]).astype(np.int32))
+
+
+@pytest.mark.parametrize("sides", [24, 800])
+def test_something_round_stays_smooth_however_finely_it_is_divided_and_whatever_stands_beside_it(sides: int) -> None:
+    """Hard at its two rims alone, and all hard boxes beside it: no level takes it for faceted."""
+    boxes = [moved(triangulate(cube()).mesh, (4.0 * i, 0.0, 0.0)) for i in range(1, 12)]
+    prop, _ = _chain(join(_column(sides), *boxes), (0.85, 0.7))
+    assert len(prop.levels) > 1
+    for level in prop.levels:
+        at = level.mesh.positions[level.mesh.corner_vertex]
+        flat = areas(level.mesh) / np.linalg.norm(areas(level.mesh), axis=1, keepdims=True)
+        side = (np.repeat(abs(flat[:, 1]), 3) < 0.5) & (abs(at[:, 0]) < 1.5)
+        assert side.any()
+        n_places = len(np.unique(at[side].round(5), axis=0))
+        shaded = np.column_stack([at[side], level.mesh.normals[side]])
+        assert len(np.unique(shaded.round(5), axis=0)) == n_places, "each place of its side has one normal"
 
 
 def test_hard_edge_between_two_halves_stays_hard_in_every_level() -> None:

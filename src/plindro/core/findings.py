@@ -12,6 +12,8 @@ PLACE_LIMIT = 200
 """At most this many places of one finding are kept; its count stays the true one."""
 _NEXT_UNIT = 999.5
 """What rounds to a thousand has four digits."""
+_NO_LENGTH = 5e-8
+"""Metres below which a length is none: a ten-thousandth of a millimetre would be the last digit."""
 
 
 class Severity(StrEnum):
@@ -93,6 +95,8 @@ def length(value: float) -> str:
     """A length in the unit that suits it, with three digits: 0.42 mm, 17 mm, 0.62 m, 1.3 km."""
     if value >= _NEXT_UNIT:
         return f"{value / 1000:.3g} km"
+    if value < _NO_LENGTH:
+        return "0 mm"
     return f"{value:.3g} m" if value >= 0.1 else f"{1000 * value:.3g} mm"
 
 

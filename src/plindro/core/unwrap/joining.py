@@ -144,8 +144,9 @@ class Joiner:
 
     def _parts(self, run: I64, least: float) -> Iterator[I64]:
         """Of a run of sides the longest half that fits, then such a quarter, and so on down to ``least`` metres."""
-        surface, uv, count = self.surface, self.unions.uv, len(run)
+        surface, uv = self.surface, self.unions.uv
         run = self._in_order(run)
+        count = len(run)
         while count > 1:
             count //= 2
             windows = sliding_window_view(run, count)[:: max(count // 2, 1)]
@@ -158,7 +159,7 @@ class Joiner:
                 yield windows[int(np.argmax(worth))].copy()
 
     def _in_order(self, run: I64) -> I64:
-        """A run's sides one after the other along the rim."""
+        """A run's sides one after the other along the rim; where it branches, those of one way through it."""
         t, k = run // 3, run % 3
         start, end = self.surface.corners[t, k], self.surface.corners[t, (k + 1) % 3]
         after = {int(point): i for i, point in enumerate(start)}

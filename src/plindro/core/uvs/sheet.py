@@ -114,19 +114,21 @@ def lay_out(mesh: Mesh, channel: int) -> UvSheet:
 
 
 def find_seams(mesh: Mesh, channel: int, sheet: UvSheet) -> Seams:
-    """Where a channel of a triangle mesh is cut along edges that two or more faces share."""
+    """Where a channel of a triangle mesh is cut: at edges where two sides that could be one lie apart on the sheet.
+
+    Where more than two faces meet in a place, as where a front and a back lie on each other, those that are one on the
+    sheet are no seam, and of the others two make one.
+    """
     edge = _number_sides(weld_positions(mesh.positions)[0][mesh.corner_vertex])
-    n_edges = int(edge.max()) + 1 if len(edge) else 0
-    first = np.full(n_edges, -1, np.int64)
-    first[edge[::-1]] = np.arange(len(edge) - 1, -1, -1)
-    is_cut: Mask = np.zeros(n_edges, bool)
-    is_cut[edge[sheet.edge != sheet.edge[first[edge]]]] = True
-    sides = first[is_cut]
+    apart = edge[sheet.rim]
+    cuts = np.bincount(apart) // 2
+    lengths = np.zeros(len(cuts))
     places = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
-    starts, ends = places[sides // 3, sides % 3], places[sides // 3, (sides + 1) % 3]
+    t, k = sheet.rim // 3, sheet.rim % 3
+    lengths[apart] = np.linalg.norm(places[t, (k + 1) % 3] - places[t, k], axis=1)
     without = replace(mesh, uvs=mesh.uvs[:channel] + mesh.uvs[channel + 1 :])
     return Seams(
-        edges=int(is_cut.sum()),
-        length=float(np.linalg.norm(ends - starts, axis=1).sum()),
+        edges=int(cuts.sum()),
+        length=float(cuts @ lengths),
         engine_vertices=count_engine_vertices(mesh) - count_engine_vertices(without),
     )
