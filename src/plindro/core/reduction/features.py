@@ -8,20 +8,29 @@ from plindro.core.numeric.kernels import helper, kernel
 
 FREE, LINE, LOCKED, GONE = 0, 1, 2, 3
 """A FREE vertex may go to any neighbour, one on a LINE only along its feature, a LOCKED one stays."""
-INNER, BORDER = 1, 2
+INNER, BORDER, SEAM = 1, 2, 3
+"""An edge where the material or the normal breaks, an open border, and one where UVs or colours alone break."""
 NORMAL_STEP = 1.0 / 512.0
 """Normals closer than this come from rounding in the exporter; they are one normal to the eye."""
 
 
 @helper
-def _breaks(x, y, face_material, normals, others):  # type: ignore[no-untyped-def]
-    """Whether two corners of the mesh at one vertex carry different things; arrays without rows are not looked at."""
+def _is_parted(x, y, face_material, normals):  # type: ignore[no-untyped-def]
+    """Whether the material or the normal breaks between two corners of the mesh at one vertex."""
     if face_material[x // 3] != face_material[y // 3]:
         return True
     if len(normals):
         for k in range(3):
             if abs(normals[x, k] - normals[y, k]) > NORMAL_STEP:
                 return True
+    return False
+
+
+@helper
+def _breaks(x, y, face_material, normals, others):  # type: ignore[no-untyped-def]
+    """Whether two corners of the mesh at one vertex carry different things; arrays without rows are not looked at."""
+    if _is_parted(x, y, face_material, normals):
+        return True
     if len(others):
         for k in range(others.shape[1]):
             if others[x, k] != others[y, k]:
@@ -46,12 +55,13 @@ def _is_broken(source, x, y, face_material, normals, others):  # type: ignore[no
 @kernel
 def find_wedges(  # type: ignore[no-untyped-def]
     start, around, source, face_material, normals, others, is_bare, lock_borders,
-    arriving, leaving, after, before, wedge, kind, line, wedge_vertex, feature,
+    arriving, leaving, after, before, wedge, kind, line, wedge_vertex, feature, beside,
 ):  # fmt: skip
     """Number the wedges of all corners; tell the kind of every vertex and the two neighbours of those on a line.
 
     ``source`` (3 T,) names the mesh's corner of each corner here; ``is_bare``: corners carry nothing and there is one
-    material. ``feature`` (3 T,) becomes INNER or BORDER where the half-edge that leaves a corner is a feature.
+    material. ``feature`` (3 T,) becomes INNER, BORDER or SEAM where the half-edge that leaves a corner is a feature,
+    and ``beside`` (3 T,) the corner at the same vertex on the other side of one inside.
     ``arriving`` (V,) of -1, ``leaving`` (V,) of zeros, ``after`` and ``before``, as long as the longest ring, are
     scratch. Returns how many wedges there are.
     """
@@ -109,7 +119,10 @@ def find_wedges(  # type: ignore[no-untyped-def]
                     after[s - first] = r
                     before[r - first] = s
                     continue
-                feature[x] = INNER
+                parted = _is_parted(source[x], source[y], face_material, normals)
+                parted |= _is_parted(source[_turn(x, 1)], source[_turn(y, 2)], face_material, normals)
+                feature[x] = INNER if parted else SEAM
+                beside[x] = y
             else:
                 n_border += 1
                 feature[around[s, 2]] = BORDER

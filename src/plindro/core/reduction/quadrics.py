@@ -15,13 +15,16 @@ import numpy as np
 
 from plindro.core.mesh.mesh import F32, F64, I32
 from plindro.core.numeric.kernels import helper, kernel
-from plindro.core.reduction.features import BORDER
+from plindro.core.reduction.features import BORDER, SEAM
+from plindro.core.reduction.values import UV_WEIGHT
 
 AREA, KEPT, PLAIN_AREA = 10, 11, 12
 ROW = 13
 BORDER_WEIGHT = 10.0
 INNER_WEIGHT = 1.0
 """Weights of the planes along features, per squared length of the edge."""
+_JUMP_WEIGHT = 1.0 / UV_WEIGHT**2
+"""Makes of a squared jump of values that of the length over the surface that it stands for, where it is one of UVs."""
 _AGREE = 0.5
 """Length of the mean of a wedge's face normals below which it says nothing."""
 _SLIVER = 1e-5
@@ -39,9 +42,35 @@ def _add_plane(q, v, a, b, c, w):  # type: ignore[no-untyped-def]
     q[v, 5] += w * c * c
 
 
+@helper
+def _jump(c, d, triangle_wedge, values):  # type: ignore[no-untyped-def]
+    """The largest squared jump of values from corner c, and the end of the edge that leaves it, to those beside."""
+    largest = 0.0
+    for end in range(2):
+        e, f = (c, d) if end == 0 else (c - c % 3 + (c + 1) % 3, d - d % 3 + (d + 2) % 3)
+        p, q = triangle_wedge[e // 3, e % 3], triangle_wedge[f // 3, f % 3]
+        squared = 0.0
+        for m in range(values.shape[1]):
+            squared += (values[p, m] - values[q, m]) ** 2
+        largest = max(largest, squared)
+    return largest
+
+
+@helper
+def _line_weight(what, squared, c, beside, triangle_wedge, values):  # type: ignore[no-untyped-def]
+    """What the plane along a feature weighs that leaves corner c and has a squared length."""
+    if what == BORDER:
+        return BORDER_WEIGHT * squared
+    if what == SEAM:
+        # Where a texture jumps by less than the edge is long, as around a pole, the line is hardly seen.
+        squared = min(squared, _JUMP_WEIGHT * _jump(c, beside[c], triangle_wedge, values))
+    return INNER_WEIGHT * squared
+
+
 @kernel
 def _fill(  # type: ignore[no-untyped-def]
-    positions, triangle_vertex, triangle_wedge, feature, values, weight, quadrics, wedge_quadrics, normals, sizes
+    positions, triangle_vertex, triangle_wedge, feature, beside, values, weight,
+    quadrics, wedge_quadrics, normals, sizes,
 ):  # fmt: skip
     n_values = values.shape[1]
     has_normals = len(normals) > 0
@@ -96,7 +125,7 @@ def _fill(  # type: ignore[no-untyped-def]
                     positions[o, 2] - positions[v, 2],
                 )
                 squared = gx * gx + gy * gy + gz * gz
-                w = (BORDER_WEIGHT if what == BORDER else INNER_WEIGHT) * squared
+                w = _line_weight(what, squared, 3 * t + s, beside, triangle_wedge, values)
                 squared = np.sqrt(squared)
                 hx, hy, hz = (
                     (ny * gz - nz * gy) / squared,
@@ -145,6 +174,7 @@ def build_quadrics(
     triangle_vertex: I32,
     triangle_wedge: I32,
     feature: np.ndarray,
+    beside: I32,
     values: F64,
     weight: F64,
     *,
@@ -152,16 +182,19 @@ def build_quadrics(
 ) -> tuple[F32, F32, F32]:
     """Rows of the vertices (V, 13) and of the wedges (W, 1 + 4 K, or no rows where K = 0), and the normals (W, 3).
 
-    ``values`` (W, K) are the wedges' attributes in units of length; ``weight`` (V,) or empty makes errors
-    count more there. The wedges' unit normals, by their triangles' areas, are zero where these disagree; without them
-    there are no rows.
+    ``feature`` and ``beside`` (3 T,) are what ``find_wedges`` says of each half-edge. ``values`` (W, K) are the wedges'
+    attributes in units of length; ``weight`` (V,) or empty makes errors count more there. The wedges' unit normals, by
+    their triangles' areas, are zero where these disagree; without them there are no rows.
     """
     quadrics = np.zeros((len(positions), ROW), np.float32)
     n_wedges, n_values = values.shape
     wedge_quadrics = np.zeros((n_wedges if n_values else 0, 1 + 4 * n_values), np.float32)
     normals = np.zeros((n_wedges if with_normals else 0, 3), np.float32)
     sizes = np.zeros(len(normals), np.float32)
-    _fill(positions, triangle_vertex, triangle_wedge, feature, values, weight, quadrics, wedge_quadrics, normals, sizes)
+    _fill(
+        positions, triangle_vertex, triangle_wedge, feature, beside, values, weight,
+        quadrics, wedge_quadrics, normals, sizes,
+    )  # fmt: skip
     _agree(normals, sizes)
     return quadrics, wedge_quadrics, normals
 

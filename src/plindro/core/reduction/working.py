@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
 from plindro.core.reduction.apart import take_apart
-from plindro.core.reduction.features import BORDER, FREE, GONE, INNER, LOCKED, find_wedges
+from plindro.core.reduction.features import BORDER, FREE, GONE, INNER, LOCKED, SEAM, find_wedges
 from plindro.core.reduction.handles import Openings, find_openings
 from plindro.core.reduction.order import Ordered, order_mesh
 from plindro.core.reduction.quadrics import build_quadrics
@@ -177,12 +177,12 @@ def build_state(
     others = [*mesh.uvs] + ([mesh.colors] if mesh.colors is not None else [])
     wedge, feature = np.empty(len(corner), np.int32), np.zeros(len(corner), np.uint8)
     kind, line = np.empty(n_vertices, np.uint8), np.empty((n_vertices, 2), np.int32)
-    wedge_vertex = np.empty(len(corner), np.int32)
+    wedge_vertex, beside = np.empty(len(corner), np.int32), np.full(len(corner), -1, np.int32)
     is_bare = not len(normals) and not others and _is_uniform(mesh.face_material)
     n_wedges = find_wedges(
         rings.start, rings.around, corner, mesh.face_material, normals,
         _side_by_side(others), is_bare, lock_borders, np.full(n_vertices, -1, np.int32), np.zeros(n_vertices, np.int32),
-        *np.empty((2, rings.longest), np.int32), wedge, kind, line, wedge_vertex, feature,
+        *np.empty((2, rings.longest), np.int32), wedge, kind, line, wedge_vertex, feature, beside,
     )  # fmt: skip
     stays = _locked_vertices(locked, mesh, ordered)
     kind[stays & (kind < LOCKED)] = LOCKED
@@ -193,7 +193,14 @@ def build_state(
     at_vertex = _heaviest(weight, mesh, ordered)
     is_shaded = mesh.normals is not None and hold_hard_edges
     quadrics, wedge_quadrics, shading = build_quadrics(
-        ordered.positions, triangles, triangle_wedge, feature, values.columns, at_vertex, with_normals=not is_shaded
+        ordered.positions,
+        triangles,
+        triangle_wedge,
+        feature,
+        beside,
+        values.columns,
+        at_vertex,
+        with_normals=not is_shaded,
     )
     if mesh.normals is not None and is_shaded:
         shading = np.take(mesh.normals, wedge_corner, axis=0, mode="clip")
@@ -245,7 +252,7 @@ def build_state(
         wedge_vertex[:n_wedges].copy(),
         material=mesh.face_material[corner[::3] // 3],
         first_wedges=first_wedges,
-        has_inner_features=bool((feature == INNER).any()),
+        has_inner_features=bool(((feature == INNER) | (feature == SEAM)).any()),
         shells=shells,
         openings=openings,
     )
