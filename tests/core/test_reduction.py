@@ -445,3 +445,26 @@ def test_nothing_and_nearly_nothing_are_no_trouble(placement: str) -> None:
     assert collapse(flat, placement=placement).n_steps == 0
     with pytest.raises(ValueError, match="triangles"):
         collapse(flat_grid(3), placement=placement)
+
+
+@pytest.mark.parametrize("placement", ["optimal", "original"])
+@pytest.mark.parametrize("is_shared", [True, False])
+def test_a_front_and_a_back_in_one_place_are_reduced_as_one_alone_is(placement: str, is_shared: bool) -> None:
+    """No triangle forms a shell with the one behind it, and the rim does not shrink."""
+    front = triangulate(wavy_sheet(24)).mesh
+    points, triangles = front.positions * (1.0, 4.0, 1.0), front.triangles()
+    alone = make_triangles(points, triangles)
+    behind = triangles[:, ::-1] + (0 if is_shared else len(points))
+    both = make_triangles(points if is_shared else np.tile(points, (2, 1)), np.concatenate([triangles, behind]))
+    ruler = DeviationFrom(alone)
+    for share in (0.5, 0.1):
+        one, two = (
+            sequence.level(sequence.step_of_triangles(int(share * mesh.n_faces)))
+            for mesh, sequence in ((mesh, collapse(mesh, placement=placement)) for mesh in (alone, both))
+        )
+        up = areas(two)[:, 1] > 0
+        assert 0.4 < up.mean() < 0.6
+        for side in (up, ~up):
+            found, wanted = ruler.measure(two.with_faces(np.flatnonzero(side))), ruler.measure(one)
+            assert found.mean < 1.5 * wanted.mean
+            assert found.largest < 2.5 * wanted.largest

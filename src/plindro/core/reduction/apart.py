@@ -3,6 +3,8 @@
 At an edge of more than two faces those go on as one sheet that bound the same solid: the first that is met on the way
 through it. What is left over ends there. Sheets that only touch in a point come apart. So every vertex that a collapse
 meets lies on one sheet, and none has to stand still because of another.
+
+A front and a back that lie on each other bound no solid: each goes on for itself, and ends where the other does.
 """
 
 import numpy as np
@@ -10,6 +12,10 @@ import numpy as np
 from plindro.core.mesh.mesh import F64, I32
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.reduction.rings import Rings
+
+_THIN, _NONE = 0.3, 1e-6
+"""Radians: where more than two faces meet, what is thinner is no solid but a front and a back; and what is none at all,
+anywhere."""
 
 
 @helper
@@ -46,6 +52,9 @@ def _join_across(u, x, first, last, around, positions, normals, is_joined, sheet
 
     Both ends of the edge have the same triangles to choose from and choose alike: equal pairs by their numbers.
     """
+    n_faces = 0
+    for s in range(first, last):
+        n_faces += (around[s, 0] == x) + (around[s, 1] == x)
     while True:
         best_s, best_r, best, least, most = -1, -1, np.inf, -1, -1
         for s in range(first, last):
@@ -55,6 +64,10 @@ def _join_across(u, x, first, last, around, positions, normals, is_joined, sheet
                 if around[r, 1] != x or is_joined[r - first] & 2:
                     continue
                 way = _way_through(s, r, u, x, around, positions, normals)
+                if way < _NONE or way > 2.0 * np.pi - _NONE:
+                    continue
+                if way < _THIN and n_faces > 2:
+                    way += 2.0 * np.pi
                 low, high = min(around[s, 2] // 3, around[r, 2] // 3), max(around[s, 2] // 3, around[r, 2] // 3)
                 if way < best or (way == best and (low < least or (low == least and high < most))):
                     best_s, best_r, best, least, most = s, r, way, low, high
@@ -68,14 +81,20 @@ def _join_across(u, x, first, last, around, positions, normals, is_joined, sheet
 
 @helper
 def _is_whole(first, last, around, arriving):  # type: ignore[no-untyped-def]
-    """Whether a walk around a vertex meets all its triangles once: one closed fan, as nearly everywhere."""
+    """Whether a walk around a vertex meets all its triangles once: one closed fan, as nearly everywhere.
+
+    One that goes from a front to the back of the same triangle is none.
+    """
     for s in range(first, last):
         arriving[around[s, 1]] = s
     met, at = 0, first
     while met < last - first:
-        at = arriving[around[at, 0]]
+        before, at = at, arriving[around[at, 0]]
         met += 1
-        if at < first or at == first:
+        if at < first or around[at, 0] == around[before, 1]:
+            met = -1
+            break
+        if at == first:
             break
     for s in range(first, last):
         arriving[around[s, 1]] = -1
