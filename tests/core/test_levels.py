@@ -11,6 +11,7 @@ from pydantic import ValidationError
 
 from plindro.core.measure.deviation import DeviationFrom
 from plindro.core.mesh.mesh import Mesh, make_mesh, make_triangles
+from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, Prop
 from plindro.core.reduction import Limits, Plane, collapse, mirrored_sequence, take_level
@@ -132,6 +133,17 @@ def test_something_round_stays_smooth_however_finely_it_is_divided_and_whatever_
         n_places = len(np.unique(at[side].round(5), axis=0))
         shaded = np.column_stack([at[side], level.mesh.normals[side]])
         assert len(np.unique(shaded.round(5), axis=0)) == n_places, "each place of its side has one normal"
+
+
+def test_a_sheet_with_a_front_and_a_back_in_one_place_stays_smooth_on_both_sides() -> None:
+    front = triangulate(wavy_sheet(20)).mesh
+    front = make_triangles(front.positions * (1.0, 3.0, 1.0), front.triangles())
+    back = make_triangles(front.positions, front.triangles()[:, ::-1])
+    prop, report = _chain(join(front, back), (0.5, 0.2))
+    assert len(prop.levels) == 3
+    for level in prop.levels:
+        assert count_engine_vertices(level.mesh) < 1.1 * level.mesh.n_vertices
+    assert not {"vertices-not-decreasing", "hard-edges-released"} & {finding.code for finding in report.findings}
 
 
 def test_hard_edge_between_two_halves_stays_hard_in_every_level() -> None:
