@@ -468,3 +468,30 @@ def test_a_front_and_a_back_in_one_place_are_reduced_as_one_alone_is(placement: 
             found, wanted = ruler.measure(two.with_faces(np.flatnonzero(side))), ruler.measure(one)
             assert found.mean < 1.5 * wanted.mean
             assert found.largest < 2.5 * wanted.largest
+
+
+def _leaf(along: int, around: int) -> Mesh:
+    """A thin lens, sharp all around its rim."""
+    u = np.linspace(0.02, 0.98, along)[:, None]
+    angle = 2 * np.pi * np.arange(around) / around
+    width = np.sin(np.pi * u) ** 0.7
+    points = np.stack(
+        [np.broadcast_to(u, (along, around)), 0.004 * width * np.sin(angle), 0.2 * width * np.cos(angle)], axis=2
+    )
+    i, j = np.meshgrid(np.arange(along - 1), np.arange(around), indexing="ij")
+    a, b = i * around + j, i * around + (j + 1) % around
+    triangles = np.concatenate([np.stack([a, b, a + around], 2), np.stack([b, b + around, a + around], 2)])
+    return make_triangles(points.reshape(-1, 3), triangles.reshape(-1, 3).astype(np.int32))
+
+
+@pytest.mark.parametrize("placement", PLACEMENTS)
+def test_a_thin_leaf_keeps_its_outline(placement: str) -> None:
+    leaf = _leaf(60, 24)
+    sequence = collapse(leaf, placement=placement)
+
+    def shadow(mesh: Mesh) -> float:
+        return float(abs(areas(mesh)[:, 1]).sum())
+
+    for share, least in ((0.5, 0.9999), (0.25, 0.9985), (0.1, 0.996)):
+        level = sequence.level(sequence.step_of_triangles(int(share * leaf.n_faces)))
+        assert shadow(level) > least * shadow(leaf)

@@ -32,7 +32,7 @@ _SLIVER = 1e-5
 
 
 @helper
-def _add_plane(q, v, a, b, c, w):  # type: ignore[no-untyped-def]
+def add_plane(q, v, a, b, c, w):  # type: ignore[no-untyped-def]
     """Add a plane through the vertex itself."""
     q[v, 0] += w * a * a
     q[v, 1] += w * a * b
@@ -132,8 +132,8 @@ def _fill(  # type: ignore[no-untyped-def]
                     (nz * gx - nx * gz) / squared,
                     (nx * gy - ny * gx) / squared,
                 )
-                _add_plane(quadrics, v, hx, hy, hz, w)
-                _add_plane(quadrics, o, hx, hy, hz, w)
+                add_plane(quadrics, v, hx, hy, hz, w)
+                add_plane(quadrics, o, hx, hy, hz, w)
         if n_values == 0:
             continue
         ee, ff, ef = ex * ex + ey * ey + ez * ez, fx * fx + fy * fy + fz * fz, ex * fx + ey * fy + ez * fz

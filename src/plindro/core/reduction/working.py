@@ -14,6 +14,7 @@ from plindro.core.reduction.order import Ordered, order_mesh
 from plindro.core.reduction.quadrics import build_quadrics
 from plindro.core.reduction.rings import Rings
 from plindro.core.reduction.shells import Shells, find_shells
+from plindro.core.reduction.thin import hold_thin_edges
 from plindro.core.reduction.values import Values, measure_values
 
 U8 = NDArray[np.uint8]
@@ -202,6 +203,7 @@ def build_state(
         at_vertex,
         with_normals=not is_shaded,
     )
+    hold_thin_edges(ordered.positions, triangles, rings, quadrics)
     if mesh.normals is not None and is_shaded:
         shading = np.take(mesh.normals, wedge_corner, axis=0, mode="clip")
     on_border = np.zeros(n_vertices, bool)
