@@ -151,6 +151,15 @@ def test_a_channel_is_made_anew_and_read_back_sound(shipped: Path, tmp_path: Pat
     assert _channels(tmp_path / "b.obj")[0]["islands"] == 1
 
 
+def test_hard_edges_of_a_file_without_normals_are_those_that_fold(tmp_path: Path) -> None:
+    source = tmp_path / "roof.obj"
+    rows = [f"v {0.1 * i} {0.1 * min(i, 6 - i)} {z}" for i in range(7) for z in (0, 1)]
+    rows += [f"f {2 * i + 1} {2 * i + 2} {2 * i + 4} {2 * i + 3}" for i in range(6)]
+    source.write_text("\n".join(rows))
+    assert plindro("unwrap", source, "--out", tmp_path / "a.glb", "--hard-edge-seams").returncode == 0
+    assert _channels(tmp_path / "a.glb")[0]["islands"] == 2
+
+
 def test_a_light_map_is_a_second_channel_beside_the_first(shipped: Path, tmp_path: Path) -> None:
     source = shipped.parent / "sheet.obj"
     run = plindro("unwrap", source, "--out", tmp_path / "a.glb", "--channel", "1", "--resolution", "64")

@@ -16,11 +16,13 @@ from plindro.cli.ways import line_of
 from plindro.core.destinations import describe
 from plindro.core.errors import InvalidSettings
 from plindro.core.findings import Finding, Severity
-from plindro.core.mesh.mesh import F32, Mesh
+from plindro.core.mesh.mesh import F32, I32, Mesh
 from plindro.core.packing import Sheet
-from plindro.core.prop import Level
+from plindro.core.prop import Level, Prop
 from plindro.core.report import Report
 from plindro.core.shading.smoothing import hard_edges
+from plindro.core.stations.normals import NormalsSettings
+from plindro.core.stations.normals import run as shade
 from plindro.core.stations.triangulation import TriangulationSettings
 from plindro.core.stations.triangulation import run as cut
 from plindro.core.stations.uvs import UVS, UvsSettings, find_asked, say_no_strips
@@ -82,7 +84,7 @@ def unwrap_file(
             uvs = repack(mesh, 0, sheet, say, n_turns=rotations, wishes=asked.wishes).corners.astype(np.float32)
         elif channel == 0:
             projection = None if method == "unwrap" or method == "repack" else Projection(method, axis)
-            hard = hard_edges(mesh) if hard_edge_seams else asked.seams[:0]
+            hard = _hard_edges(prop) if hard_edge_seams else asked.seams[:0]
             made = unwrap_mesh(
                 mesh, sheet, say, seams=np.concatenate([hard, asked.seams]), rungs=asked.rungs, wishes=asked.wishes,
                 n_turns=rotations, projection=projection,
@@ -104,6 +106,11 @@ def unwrap_file(
     click.echo(f"  → {out}  {in_words(figures)}")
     print_findings(report.findings)
     return DONE
+
+
+def _hard_edges(prop: Prop) -> I32:
+    """(E, 2) vertices: where the file's normals break, else between its smoothing groups, else by the angle."""
+    return hard_edges(shade(prop, NormalsSettings(), Report()).mesh)
 
 
 def _with_channel(mesh: Mesh, channel: int, uvs: F32) -> Mesh:
