@@ -7,14 +7,15 @@ import { paddingBands } from "./uvPadding";
 import { triangleColours } from "./uvColours";
 
 /** A strip of quads along x, two triangles each; `place` says where each corner of which quad lies on the sheet. */
-function strip(quads: number, place: (x: number, y: number, quad: number) => [number, number]) {
+function strip(quads: number, place: (x: number, y: number, quad: number) => [number, number], isWelded = true) {
   const surface = surfaceOf(grid(quads, 1));
   const uvs = new Float32Array(12 * quads);
   for (let c = 0; c < 6 * quads; c += 1) {
     const [x, z] = [surface.positions[3 * c]!, surface.positions[3 * c + 2]!];
     uvs.set(place(x, -z, Math.floor(c / 6)), 2 * c);
   }
-  return findIslands(uvs, surface.positions, surface.sheet.twin);
+  const twin = isWelded ? surface.sheet.twin : surface.sheet.twin.map(() => -1);
+  return findIslands(uvs, surface.positions, twin);
 }
 
 /** As it is seen from above: V runs down. */
@@ -27,6 +28,19 @@ test("triangles that share an edge on the sheet are one island, and its rim goes
   expect([cut.count, cut.rim.length]).toEqual([2, 10]);
   expect([...cut.island]).toEqual([0, 0, 0, 0, 1, 1]);
   expect(trianglesOf(cut, 1)).toEqual([4, 5]);
+});
+
+test("triangles that touch by place and by UV are one island, though they share no points", () => {
+  const cutLast = (x: number, y: number, quad: number): [number, number] =>
+    quad === 2 ? [x / 8 + 0.1, 1 - y / 8] : flat(x, y);
+  for (const place of [flat, cutLast]) {
+    const [welded, apart] = [strip(3, place), strip(3, place, false)];
+    expect([apart.count, [...apart.rim], [...apart.island]]).toEqual([
+      welded.count,
+      [...welded.rim],
+      [...welded.island],
+    ]);
+  }
 });
 
 test("what is mirrored, and what has no area, is told", () => {

@@ -27,16 +27,17 @@ export function findIslands(uvs: Float32Array, positions: Float32Array, twin: In
     return at;
   };
   const meets = (a: number, b: number): boolean => uvs[2 * a] === uvs[2 * b] && uvs[2 * a + 1] === uvs[2 * b + 1];
-  const rim: number[] = [];
-  for (let c = 0; c < 3 * triangles; c += 1) {
-    const d = twin[c]!;
-    if (d < 0 || !meets(c, next(d)) || !meets(next(c), d)) {
-      rim.push(c);
-      continue;
-    }
+  const unite = (c: number, d: number): void => {
     const [a, b] = [root(Math.floor(c / 3)), root(Math.floor(d / 3))];
     if (a !== b) parent[Math.max(a, b)] = Math.min(a, b);
+  };
+  const open: number[] = [];
+  for (let c = 0; c < 3 * triangles; c += 1) {
+    const d = twin[c]!;
+    if (d < 0 || !meets(c, next(d)) || !meets(next(c), d)) open.push(c);
+    else unite(c, d);
   }
+  const rim = uniteTouching(open, uvs, positions, unite);
   const island = new Uint32Array(triangles);
   const number = new Map<number, number>();
   for (let t = 0; t < triangles; t += 1) {
@@ -45,6 +46,29 @@ export function findIslands(uvs: Float32Array, positions: Float32Array, twin: In
     island[t] = number.get(at)!;
   }
   return { uvs, island, count: number.size, rim, ...measure(uvs, positions) };
+}
+
+/** Of half-edges without a twin those that no other touches on the surface and on the sheet; the others are united. */
+function uniteTouching(
+  open: number[],
+  uvs: Float32Array,
+  positions: Float32Array,
+  unite: (c: number, d: number) => void,
+): number[] {
+  const end = (c: number): string =>
+    [positions[3 * c], positions[3 * c + 1], positions[3 * c + 2], uvs[2 * c], uvs[2 * c + 1]].join(" ");
+  const first = new Map<string, number>();
+  const touched = new Set<number>();
+  for (const c of open) {
+    const key = [end(c), end(next(c))].sort().join("|");
+    const other = first.get(key);
+    if (other === undefined) first.set(key, c);
+    else {
+      unite(other, c);
+      touched.add(other).add(c);
+    }
+  }
+  return open.filter((c) => !touched.has(c));
 }
 
 function measure(uvs: Float32Array, positions: Float32Array): Pick<UvIslands, "turn" | "coarse" | "skew"> {
