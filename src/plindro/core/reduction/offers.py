@@ -9,7 +9,7 @@ rises with each round.
 import numpy as np
 from numpy.typing import NDArray
 
-PRICE = 2.0
+PRICE = 4.0
 """How many times more a loose collapse counts than it costs."""
 RISE = 4.0
 """How many times more the collapses of a round may cost than those of the one before."""
