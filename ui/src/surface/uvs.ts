@@ -48,6 +48,21 @@ export function findIslands(uvs: Float32Array, positions: Float32Array, twin: In
   return { uvs, island, count: number.size, rim, ...measure(uvs, positions) };
 }
 
+const single = new Float32Array(1);
+const bits = new Int32Array(single.buffer);
+
+/** A whole number for some of single precision, the same for the same. */
+function hashed(values: number[]): number {
+  let hash = 0;
+  for (const value of values) {
+    // What is -0 is 0.
+    single[0] = value + 0;
+    hash = Math.imul(hash ^ bits[0]!, 0x9e3779b1);
+    hash ^= hash >>> 15;
+  }
+  return hash;
+}
+
 /** Of half-edges without a twin those that no other touches on the surface and on the sheet; the others are united. */
 function uniteTouching(
   open: number[],
@@ -55,17 +70,27 @@ function uniteTouching(
   positions: Float32Array,
   unite: (c: number, d: number) => void,
 ): number[] {
-  const end = (c: number): string =>
-    [positions[3 * c], positions[3 * c + 1], positions[3 * c + 2], uvs[2 * c], uvs[2 * c + 1]].join(" ");
-  const first = new Map<string, number>();
+  const values = (c: number): number[] => [...positions.subarray(3 * c, 3 * c + 3), ...uvs.subarray(2 * c, 2 * c + 2)];
+  const meets = (c: number, d: number): boolean => {
+    const [one, two] = [values(c), values(d)];
+    return one.every((value, k) => value === two[k]);
+  };
+  const touch = (c: number, d: number): boolean =>
+    (meets(c, next(d)) && meets(next(c), d)) || (meets(c, d) && meets(next(c), next(d)));
+  // Which way an edge runs does not matter. What shares a number is compared: few do.
+  const numbered = new Map<number, number[]>();
   const touched = new Set<number>();
   for (const c of open) {
-    const key = [end(c), end(next(c))].sort().join("|");
-    const other = first.get(key);
-    if (other === undefined) first.set(key, c);
+    const number = hashed(values(c)) + hashed(values(next(c)));
+    const alike = numbered.get(number);
+    if (!alike) numbered.set(number, [c]);
     else {
-      unite(other, c);
-      touched.add(other).add(c);
+      const other = alike.find((d) => touch(c, d));
+      if (other === undefined) alike.push(c);
+      else {
+        unite(other, c);
+        touched.add(other).add(c);
+      }
     }
   }
   return open.filter((c) => !touched.has(c));

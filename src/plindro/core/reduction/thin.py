@@ -6,29 +6,17 @@ both does, and weighs the more the less they say.
 
 import numpy as np
 
-from plindro.core.mesh.mesh import F32, F64, I32
+from plindro.core.mesh.mesh import F32, F64
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.reduction.quadrics import add_plane
 from plindro.core.reduction.rings import Rings
 
 
 @helper
-def _normal(t, positions, triangle_vertex):  # type: ignore[no-untyped-def]
-    """The unit normal of a triangle, zero where it has no area."""
-    i, j, k = triangle_vertex[t, 0], triangle_vertex[t, 1], triangle_vertex[t, 2]
-    ex, ey, ez = positions[j, 0] - positions[i, 0], positions[j, 1] - positions[i, 1], positions[j, 2] - positions[i, 2]
-    fx, fy, fz = positions[k, 0] - positions[i, 0], positions[k, 1] - positions[i, 1], positions[k, 2] - positions[i, 2]
-    x, y, z = ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx
-    length = np.sqrt(x * x + y * y + z * z)
-    over = 1.0 / length if length > 0.0 else 0.0
-    return x * over, y * over, z * over
-
-
-@helper
-def _hold(u, o, t, across, positions, triangle_vertex, quadrics):  # type: ignore[no-untyped-def]
+def _hold(u, o, t, across, positions, normals, quadrics):  # type: ignore[no-untyped-def]
     """Add the plane of the edge from u to o, between t and ``across``, where it is sharper than a right angle."""
-    ax, ay, az = _normal(t, positions, triangle_vertex)
-    bx, by, bz = _normal(across, positions, triangle_vertex)
+    ax, ay, az = normals[t, 0], normals[t, 1], normals[t, 2]
+    bx, by, bz = normals[across, 0], normals[across, 1], normals[across, 2]
     sharp = -(ax * bx + ay * by + az * bz)
     if sharp <= 0.0:
         return
@@ -44,7 +32,7 @@ def _hold(u, o, t, across, positions, triangle_vertex, quadrics):  # type: ignor
 
 
 @kernel
-def _hold_all(start, around, positions, triangle_vertex, arriving, quadrics):  # type: ignore[no-untyped-def]
+def _hold_all(start, around, positions, normals, arriving, quadrics):  # type: ignore[no-untyped-def]
     """``arriving`` (V,) of -1 is scratch."""
     for u in range(len(positions)):
         first, last = start[u], start[u + 1]
@@ -54,12 +42,15 @@ def _hold_all(start, around, positions, triangle_vertex, arriving, quadrics):  #
             o = around[s, 0]
             r = arriving[o]
             if o > u and r >= first:
-                _hold(u, o, around[s, 2] // 3, around[r, 2] // 3, positions, triangle_vertex, quadrics)
+                _hold(u, o, around[s, 2] // 3, around[r, 2] // 3, positions, normals, quadrics)
         for s in range(first, last):
             arriving[around[s, 1]] = -1
 
 
-def hold_thin_edges(positions: F64, triangle_vertex: I32, rings: Rings, quadrics: F32) -> None:
-    """Let rows of vertices (V, 13) hold the edges of triangles (T, 3) that are sharper than a right angle, in place."""
+def hold_thin_edges(positions: F64, normals: F64, rings: Rings, quadrics: F32) -> None:
+    """Let rows of vertices (V, 13) hold the edges that are sharper than a right angle, in place.
+
+    ``normals`` (T, 3) of the triangles of ``rings``, unit, zero where one has no area.
+    """
     scratch = np.full(len(positions), -1, np.int32)
-    _hold_all(rings.start, rings.around, positions, triangle_vertex, scratch, quadrics)
+    _hold_all(rings.start, rings.around, positions, normals, scratch, quadrics)

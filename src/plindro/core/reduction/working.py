@@ -171,7 +171,7 @@ def build_state(
     count more there; ``locked`` (mesh vertices,) or empty names those that stay; ``floor``: the first coordinate of a
     mirror's plane. With ``keep_shells`` none vanishes whole, with ``keep_holes`` no through-hole closes.
     """
-    ordered, rings = _sheets(order_mesh(mesh))
+    ordered, rings, facing = _sheets(order_mesh(mesh))
     triangles, n_vertices = ordered.triangle_vertex, len(ordered.positions)
     corner = ordered.corner.reshape(-1)
     normals = mesh.normals if mesh.normals is not None and hold_hard_edges else np.zeros((0, 3), np.float32)
@@ -203,7 +203,7 @@ def build_state(
         at_vertex,
         with_normals=not is_shaded,
     )
-    hold_thin_edges(ordered.positions, triangles, rings, quadrics)
+    hold_thin_edges(ordered.positions, facing, rings, quadrics)
     if mesh.normals is not None and is_shaded:
         shading = np.take(mesh.normals, wedge_corner, axis=0, mode="clip")
     on_border = np.zeros(n_vertices, bool)
@@ -260,15 +260,16 @@ def build_state(
     )
 
 
-def _sheets(ordered: Ordered) -> tuple[Ordered, Rings]:
-    """The mesh with a vertex for each sheet, and its rings."""
+def _sheets(ordered: Ordered) -> tuple[Ordered, Rings, F64]:
+    """The mesh with a vertex for each sheet, its rings, and the unit normals of its triangles, zero without area."""
     triangles, n_vertices = ordered.triangle_vertex, len(ordered.positions)
     rings = Rings(n_vertices, len(triangles))
     rings.fill(triangles, n_vertices)
     corners = ordered.positions[triangles]
     vectors = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.linalg.norm(vectors, axis=1, keepdims=True)
-    made = take_apart(triangles, ordered.positions, vectors / np.where(length > 0.0, length, 1.0), rings)
+    normals = vectors / np.where(length > 0.0, length, 1.0)
+    made = take_apart(triangles, ordered.positions, normals, rings)
     if len(made):
         ordered = ordered._replace(
             positions=np.concatenate([ordered.positions, ordered.positions[made]]),
@@ -276,7 +277,7 @@ def _sheets(ordered: Ordered) -> tuple[Ordered, Rings]:
         )
         rings = Rings(n_vertices + len(made), len(triangles))
         rings.fill(triangles, n_vertices + len(made))
-    return ordered, rings
+    return ordered, rings, normals
 
 
 def _side_by_side(blocks: list[F32]) -> F32:
