@@ -12,6 +12,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -19,6 +20,7 @@ import pytest
 from benchmarks.server import Server
 from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import Error as PlaywrightError
 
 from plindro.core.names import clean_name
 from plindro.core.shipping import PrepareResult
@@ -118,21 +120,47 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture(scope="session")
 def context(browser: Browser, server: Server) -> BrowserContext:
     """One profile of the browser for all tests: the application's scripts are loaded and compiled once."""
-    return browser.new_context(
+    expect.set_options(timeout=WAIT)
+    instance = browser.new_context(
         viewport={"width": 1280, "height": 800}, device_scale_factor=0.5, base_url=server.url, reduced_motion="reduce"
     )
+    instance.set_default_timeout(WAIT)
+    return instance
+
+
+_outcome = pytest.StashKey[pytest.TestReport]()
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item: pytest.Item) -> Iterator[None]:
+    report = yield
+    if report.when == "call":
+        item.stash[_outcome] = report
+    return report
 
 
 @pytest.fixture
-def page(context: BrowserContext) -> Iterator[Page]:
-    """A page of 1280 × 800 that knows nothing of those before it; errors on its console fail the test."""
+def page(context: BrowserContext, request: pytest.FixtureRequest) -> Iterator[Page]:
+    """A page of 1280 × 800 that knows nothing of those before it; errors on its console fail the test.
+
+    Where a test fails, what the page showed and what it still waited for is part of the report.
+    """
     instance = context.new_page()
     instance.goto("/mark.svg")
     instance.evaluate("localStorage.clear()")
     problems: list[str] = []
+    waiting: set[str] = set()
+    instance.on("request", lambda sent: waiting.add(f"{sent.method} {sent.url}"))
+    for ended in ("requestfinished", "requestfailed"):
+        instance.on(ended, lambda sent: waiting.discard(f"{sent.method} {sent.url}"))
     instance.on("pageerror", lambda error: problems.append(str(error)))
     instance.on("console", lambda message: problems.append(message.text) if message.type == "error" else None)
     yield instance
+    if request.node.stash[_outcome].failed:
+        told = [instance.url, "waits for:", *sorted(waiting), "has told:", *problems, "shows:"]
+        with suppress(PlaywrightError):
+            told.append(instance.locator("body").inner_text(timeout=5000))
+        request.node.add_report_section("teardown", "page", "\n".join(told))
     instance.close()
     # Refusals are answers, and a killed server breaks its streams; both are shown in the page.
     expected = (
