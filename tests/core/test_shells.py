@@ -102,6 +102,19 @@ def test_the_shell_goes_first_that_leaves_least_behind() -> None:
     assert (gone[0], gone[-1], sequence.triangles_at[-1]) == (0, 2, 4)
 
 
+@pytest.mark.parametrize("placement", ["optimal", "original"])
+def test_corner_pieces_go_before_the_crate_that_they_stand_on_loses_its_shape(placement: str) -> None:
+    """They lie further from it than anything has moved so far, which the crate's own last collapses cost far more."""
+    corners = [(x, y, z) for x in (-0.07, 0.93) for y in (-0.07, 0.93) for z in (-0.07, 0.93)]
+    mesh = _cubes([(0.0, 0.0, 0.0), *corners], [1.0, *[0.14] * 8])
+    sequence = collapse(mesh, placement=placement)
+    level = sequence.level(sequence.step_of_triangles(24))
+    assert Topology(mesh).sizes(sequence, sequence.step_of_triangles(24)).max() < 0.3, "the crate itself went"
+    # What is left of the crate encloses nearly as much.
+    a, b, c = np.moveaxis(level.positions[level.triangles()], 1, 0)
+    assert np.einsum("ij,ij->", a, np.cross(b, c)) / 6.0 > 0.95
+
+
 def test_a_shell_goes_on_both_sides_of_a_mirror() -> None:
     mesh = _cubes([(-0.5, 0.0, 0.0), (1.5, 0.2, 0.0), (-1.8, 0.2, 0.0)], [1.0, 0.3, 0.3])
     sequence = mirrored_sequence(mesh, Plane(np.array([1.0, 0.0, 0.0]), 0.0), {})

@@ -172,7 +172,7 @@ class Run:
         shell = self.shells.of_triangle[names]
         counts = np.bincount(shell, minlength=len(self.shells.lives))
         spare = int(counters[LIVE_TRIANGLES]) - least_triangles
-        # No further than the surface has moved anywhere: a cheap bolt must not bring the maximum forward.
+        # A cheap bolt must not bring the maximum forward.
         reach = np.inf if np.isinf(limit) else self.drift.largest[-1] ** 2
         gone = self.shells.vanish(counts, limit, reach, spare)
         if not gone:

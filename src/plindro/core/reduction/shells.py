@@ -4,9 +4,10 @@ No collapse takes the last triangles of a shell: a bolt ends as a tetrahedron, a
 cannot become lighter than four triangles each. A shell that goes leaves its places to whatever else is there: its cost
 is its area times the largest squared distance of its places to the nearest triangle of another shell. That is spread
 over the triangles that it still has, two at a time, as a collapse takes two. (By the mean of the squared distances
-shells go earlier, and the maximum deviation of the first levels doubles.)
+shells go earlier, and the maximum deviation of the first levels doubles.) One that is further from the others than the
+surface has moved anywhere brings the maximum forward: it costs the fourth power of how many times further as much.
 
-What an open shell leaves behind must face the same way: the back of a sheet is not replaced by its front. A tenth of
+What an open shell leaves behind must face the same way: the back of a sheet is not replaced by its front. A share of
 its size counts as a distance at least: a label that lies close on a body leaves no gap behind, but what is drawn on it
 is gone.
 """
@@ -27,8 +28,8 @@ _FEWEST, _MOST = 8, 128
 """Places by which a shell is judged, at least and at most."""
 _SAME_WAY, _ANY_WAY = 0.0, -2.0
 """Cosines of what faces the same way, and of anything."""
-_LOOK = 0.1
-"""Share of its size that a shell reaches at least, for what it shows."""
+_LOOK, _LOOK_OPEN = 0.05, 0.1
+"""Share of its size that a shell reaches at least, for what it shows, and that of an open one, as a label is."""
 _GOLDEN = 0.6180339887498949
 _WAITS, _SMALL, _OVERDUE = 0.1, 80, 4.0
 """A shell with more than this share of all triangles, and more than a few, waits until it is lighter: a level would
@@ -125,7 +126,9 @@ def _let_go(due, left, limits, furthest, spare, areas, reaches, places, others, 
         # What it leaned on may have gone meanwhile; then it costs more, and its turn may not have come yet.
         most = furthest
         if areas[shell] > 0.0:
-            most = min(furthest, 0.5 * limits[shell] * left[shell] / areas[shell])
+            most = 0.5 * limits[shell] * left[shell] / areas[shell]
+            if most > furthest:
+                most = (most * furthest * furthest) ** (1.0 / 3.0)
         reach = _reach(places, places.first[shell], places.first[shell + 1], most, others, stack)
         reaches[shell] = max(reaches[shell], reach)
         if reach > most or reach == np.inf:
@@ -200,7 +203,8 @@ class Shells:
         self._places = _spread(corners, vectors, self.of_triangle, len(self.lives), self._heaviness())
         self._areas = np.bincount(self._places.shell, self._places.weight, minlength=len(self.lives))
         # As far as is known, squared; each reaches that far at least.
-        self._reaches = (_LOOK * _sizes(corners, self.of_triangle, len(self.lives))) ** 2
+        look = np.where(self._is_open, _LOOK_OPEN, _LOOK)
+        self._reaches = (look * _sizes(corners, self.of_triangle, len(self.lives))) ** 2
         self._stack = new_stack()
         self._is_priced = True
 
@@ -217,7 +221,7 @@ class Shells:
         ----------
         left : (S,) how many triangles each still has
         limit : what two triangles may cost
-        furthest : how far, squared, a shell may be from what is left
+        furthest : how far, squared, the surface has moved; a shell that is further from what is left costs more
         spare : how many triangles may go: nothing goes once that many are gone
         """
         if not self._is_priced:
@@ -228,8 +232,12 @@ class Shells:
         if np.isinf(limit) and (may_go & is_light).any():
             # At the very end the heavy ones go too, but only when they are all that could.
             may_go &= is_light
-        may_go &= self._reaches <= furthest
         price = 2.0 * self._areas * self._reaches / np.maximum(left, 1)
+        beyond = self._reaches > furthest
+        if furthest > 0.0:
+            price[beyond] *= (self._reaches[beyond] / furthest) ** 2
+        else:
+            may_go &= ~beyond
         due = np.flatnonzero(may_go & (price <= limits))
         gone = np.empty(len(due), np.int64)
         n_gone = _let_go(
