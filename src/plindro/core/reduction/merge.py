@@ -20,6 +20,7 @@ from plindro.core.reduction.steps import (
     STEPS,
     UNTOUCHED,
     cheapest_of,
+    is_later,
     look_ahead,
     mark_dirty,
     mean_error,
@@ -213,7 +214,7 @@ def _fits(  # type: ignore[no-untyped-def]
             _other_place(which, dies, keeps, positions, place)
             place[4] = 0.0
             error = _error_at(dies, keeps, place[0], place[1], place[2], positions, quadrics)
-            if error > limit:
+            if is_later(error, limit):
                 place[3] = min(place[3], error)
                 continue
             fit_values(place, is_fixed, n_solved, pairs, wedge_quadrics, values.shape[1], rows)
@@ -248,7 +249,7 @@ def _weigh_others(  # type: ignore[no-untyped-def]
             u, other, n_ring, ring, other_ring, positions, quadrics, wedge_quadrics, values, start,
             around, into, triangle_wedge, wedge_into, kind, line, lines_move, pairs, rows, place,
         )  # fmt: skip
-        if this > limit:
+        if is_later(this, limit):
             if this < later:
                 later, after = this, other
         else:

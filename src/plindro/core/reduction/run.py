@@ -92,7 +92,11 @@ class Run:
         with self._helpers() as pool:
             while self.counters[LIVE_TRIANGLES] > least_triangles:
                 if not (
-                    self._pass(least_triangles, pool) or self._turn() or self._cut(np.inf) or self._end(least_triangles)
+                    self._pass(least_triangles, pool)
+                    or self._turn()
+                    or self._let_uvs_fold()
+                    or self._cut(np.inf)
+                    or self._end(least_triangles)
                 ):
                     break
                 if on_step:
@@ -153,6 +157,16 @@ class Run:
         left = self._vanish(left, counted, least_triangles)
         self._shrink(left, counted)
         self._cut(counted)
+        return True
+
+    def _let_uvs_fold(self) -> bool:
+        """Where nothing goes without a triangle that turns over in its UVs, let them; False where they may already."""
+        if self._flat < 0:
+            return False
+        self._flat = -1
+        self._arrays = None
+        for offers in (self.state, self.state.other):
+            offers.dirty[self.state.kind < GONE] = 1
         return True
 
     def _end(self, least_triangles: int) -> bool:

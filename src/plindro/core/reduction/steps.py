@@ -47,6 +47,15 @@ def retire(  # type: ignore[no-untyped-def]
 
 
 @helper
+def is_later(cost, limit):  # type: ignore[no-untyped-def]
+    """Whether what costs so much waits for a later pass.
+
+    Costs are kept in single precision. In double two ways that cost the same could put each other off for ever.
+    """
+    return np.float32(cost) > limit
+
+
+@helper
 def cheapest_of(costs, n):  # type: ignore[no-untyped-def]
     """Where the least of the first n costs is, which is then taken off; -1 where all are infinite."""
     at, least = -1, np.inf

@@ -19,6 +19,7 @@ from plindro.core.reduction.steps import (
     STEPS,
     UNTOUCHED,
     cheapest_of,
+    is_later,
     look_ahead,
     mark_dirty,
     mean_error,
@@ -120,7 +121,7 @@ def _weigh_others(  # type: ignore[no-untyped-def]
             u, other, n_ring, ring, normal, positions, quadrics, wedge_quadrics, values, start, around, chain,
             into, triangle_wedge, wedge_into, went, to,
         )  # fmt: skip
-        if this > limit:
+        if is_later(this, limit):
             if this < later:
                 later, after = this, other
         else:
