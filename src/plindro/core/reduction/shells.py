@@ -5,7 +5,8 @@ cannot become lighter than four triangles each. A shell that goes leaves its pla
 is its area times the largest squared distance of its places to the nearest triangle of another shell. That is spread
 over the triangles that it still has, two at a time, as a collapse takes two. (By the mean of the squared distances
 shells go earlier, and the maximum deviation of the first levels doubles.) One that is further from the others than the
-surface has moved anywhere brings the maximum forward: it costs the fourth power of how many times further as much.
+surface has moved anywhere would bring the maximum forward: it waits until it is down to its last triangles, and costs
+the fourth power of how many times further as much.
 
 What an open shell leaves behind must face the same way: the back of a sheet is not replaced by its front. A share of
 its size counts as a distance at least: a label that lies close on a body leaves no gap behind, but what is drawn on it
@@ -30,6 +31,8 @@ _SAME_WAY, _ANY_WAY = 0.0, -2.0
 """Cosines of what faces the same way, and of anything."""
 _LOOK, _LOOK_OPEN = 0.05, 0.1
 """Share of its size that a shell reaches at least, for what it shows, and that of an open one, as a label is."""
+_LAST = 4
+"""Triangles down to which collapses take a closed shell."""
 _GOLDEN = 0.6180339887498949
 _WAITS, _SMALL, _OVERDUE = 0.1, 80, 4.0
 """A shell with more than this share of all triangles, and more than a few, waits until it is lighter: a level would
@@ -128,7 +131,7 @@ def _let_go(due, left, limits, furthest, spare, areas, reaches, places, others, 
         if areas[shell] > 0.0:
             most = 0.5 * limits[shell] * left[shell] / areas[shell]
             if most > furthest:
-                most = (most * furthest * furthest) ** (1.0 / 3.0)
+                most = (most * furthest * furthest) ** (1.0 / 3.0) if left[shell] <= _LAST else furthest
         reach = _reach(places, places.first[shell], places.first[shell + 1], most, others, stack)
         reaches[shell] = max(reaches[shell], reach)
         if reach > most or reach == np.inf:
@@ -221,7 +224,7 @@ class Shells:
         ----------
         left : (S,) how many triangles each still has
         limit : what two triangles may cost
-        furthest : how far, squared, the surface has moved; a shell that is further from what is left costs more
+        furthest : how far, squared, the surface has moved; a shell further from what is left waits, and costs more
         spare : how many triangles may go: nothing goes once that many are gone
         """
         if not self._is_priced:
@@ -235,9 +238,10 @@ class Shells:
         price = 2.0 * self._areas * self._reaches / np.maximum(left, 1)
         beyond = self._reaches > furthest
         if furthest > 0.0:
-            price[beyond] *= (self._reaches[beyond] / furthest) ** 2
-        else:
-            may_go &= ~beyond
+            further = beyond & (left <= _LAST)
+            price[further] *= (self._reaches[further] / furthest) ** 2
+            beyond &= ~further
+        may_go &= ~beyond
         due = np.flatnonzero(may_go & (price <= limits))
         gone = np.empty(len(due), np.int64)
         n_gone = _let_go(
