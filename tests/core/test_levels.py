@@ -135,6 +135,21 @@ def test_something_round_stays_smooth_however_finely_it_is_divided_and_whatever_
         assert len(np.unique(shaded.round(5), axis=0)) == n_places, "each place of its side has one normal"
 
 
+def test_a_bent_tube_of_eight_sides_is_hard_along_its_length_only() -> None:
+    turn, along = np.arange(8) * np.pi / 4, np.linspace(0.0, 1.0, 13)[:, None]
+    width = 0.1 * np.cos(turn) + 2.0
+    points = np.stack([width * np.cos(along), width * np.sin(along), np.tile(0.1 * np.sin(turn), (13, 1))], axis=2)
+    a = (8 * np.arange(12)[:, None] + np.arange(8)).reshape(-1)
+    b = a - a % 8 + (a + 1) % 8
+    triangles = np.concatenate([np.stack([a, b, b + 8], axis=1), np.stack([a, b + 8, a + 8], axis=1)])
+    prop, _ = _chain(make_triangles(points.reshape(-1, 3), triangles.astype(np.int32)), (0.5, 0.25))
+    # Two for each of its points, and no triangle for itself further down.
+    first, *others = (count_engine_vertices(level.mesh) for level in prop.levels)
+    assert first == 2 * 8 * 13
+    assert len(others) == 2
+    assert max(others) < 0.6 * first
+
+
 def test_a_sheet_with_a_front_and_a_back_in_one_place_stays_smooth_on_both_sides() -> None:
     front = triangulate(wavy_sheet(20)).mesh
     front = make_triangles(front.positions * (1.0, 3.0, 1.0), front.triangles())

@@ -19,7 +19,8 @@ own back. A column of 1 500 sides folds by a quarter of a degree, a flat cone of
 def is_faceted(mesh: Mesh) -> bool:
     """Whether the normals break across nearly all of what bends gently, or across nearly all folds where nothing does.
 
-    Folds count by their length times their angle, which does not depend on how finely something round is divided.
+    Folds count by their length times their angle, which does not depend on how finely something round is divided; and
+    by their number: a bent tube of eight sides breaks along its length only, and is not shaded flat.
     """
     if mesh.normals is None or not mesh.n_faces:
         return False
@@ -50,7 +51,7 @@ def _folds(mesh: Mesh) -> tuple[F64, I64]:
 
 def _broken_share(mesh: Mesh, angles: F64, folded: I64, beside: I64) -> float:
     """The share of what folds at some half-edges, by angles in degrees, across which the normal breaks by more than
-    half the fold; ``beside`` are the corners across."""
+    half the fold, by bend or by number, whichever is less; ``beside`` are the corners across."""
     normals = mesh.normals
     assert normals is not None
     after = folded - folded % 3 + (folded + 1) % 3
@@ -58,4 +59,4 @@ def _broken_share(mesh: Mesh, angles: F64, folded: I64, beside: I64) -> float:
     bend = np.linalg.norm(mesh.positions[end] - mesh.positions[start], axis=1) * angles
     chord = np.linalg.norm(normals[folded].astype(np.float64) - normals[beside], axis=1)
     breaks = np.degrees(2.0 * np.arcsin(np.minimum(0.5 * chord, 1.0))) > 0.5 * angles
-    return float(bend[breaks].sum() / bend.sum())
+    return float(min(bend[breaks].sum() / bend.sum(), breaks.mean()))
