@@ -405,6 +405,14 @@ def test_shells_that_are_drawn_from_within_are_told_and_hollows_are_not() -> Non
     assert "inside-out" in codes((1.0, True))
 
 
+@pytest.mark.parametrize(("height", "is_told"), [(0.2, True), (0.004, False)])
+def test_a_board_of_four_triangles_is_flat_and_not_inside_out(height: float, is_told: bool) -> None:
+    places = ((0, 0, 0), (1, 0, 0), (1, height, 1), (0, 0, 1))
+    lines = ["o board_LOD0", *(f"v {x} {y} {z}" for x, y, z in places), "f 1 2 3", "f 1 3 4", "f 1 4 2", "f 2 4 3"]
+    found = rehearse(["board.obj"], {"board.obj": "\n".join(lines).encode()}, get_destination("polygons-obj")).findings
+    assert ("inside-out" in {finding.code for finding in found}) is is_told
+
+
 @pytest.mark.parametrize(
     ("name", "spoil", "code", "words"),
     [

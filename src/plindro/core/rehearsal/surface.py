@@ -18,6 +18,8 @@ OPPOSED_SHARE = 0.02
 """More than this share of triangles that face against their normals is a fault, not a fold."""
 _WRONG_HAND = 0.25
 """More than this share of triangles with tangents of the other hand is no seam any more."""
+_THIN, _FEWEST = 0.005, 4
+"""Mean thickness over its size below which a shell of so few triangles is flat."""
 _ACROSS = 0.5
 """More than this share of triangles whose tangents do not lie along U is no smoothing any more."""
 
@@ -130,7 +132,11 @@ def _shells_inside_out(positions: F64, triangles: I64) -> NDArray[np.bool_]:
     np.minimum.at(low, of_place, places)
     np.maximum.at(high, of_place, places)
     size = np.prod(high - low, axis=1)
-    suspects = np.flatnonzero(~is_open & (volume < -1e-9 * np.maximum(size, 1e-30)))
+    is_turned = ~is_open & (volume < -1e-9 * np.maximum(size, 1e-30))
+    # A board that has come down to four triangles is flat: which of its two sides is above is chance.
+    area = np.bincount(shell, np.linalg.norm(np.cross(b - a, c - a), axis=1), n_shells)
+    is_thin = abs(volume) < 1.5 * _THIN * area * np.linalg.norm(high - low, axis=1)
+    suspects = np.flatnonzero(is_turned & ~(is_thin & (np.bincount(shell, minlength=n_shells) <= _FEWEST)))
     outer = [s for s in suspects if not _lies_within(int(s), low, high)]
     return np.isin(shell, outer)
 
