@@ -120,21 +120,17 @@ def _reach(places, first, last, until, others, stack):  # type: ignore[no-untype
 
 
 @kernel
-def _let_go(due, left, limits, furthest, spare, areas, reaches, places, others, stack, gone):  # type: ignore[no-untyped-def]
-    """Let the shells of ``due`` go in its order, those within their ``limits`` (S,) of cost; returns how many did."""
+def _let_go(due, left, most, spare, reaches, places, others, stack, gone):  # type: ignore[no-untyped-def]
+    """Let the shells of ``due`` go in its order that reach no further, squared, than ``most`` (S,); returns how many
+    did."""
     n_gone = 0
     for shell in due:
         if spare <= 0:
             break
-        # What it leaned on may have gone meanwhile; then it costs more, and its turn may not have come yet.
-        most = furthest
-        if areas[shell] > 0.0:
-            most = 0.5 * limits[shell] * left[shell] / areas[shell]
-            if most > furthest:
-                most = (most * furthest * furthest) ** (1.0 / 3.0) if left[shell] <= _LAST else furthest
-        reach = _reach(places, places.first[shell], places.first[shell + 1], most, others, stack)
+        # What it leaned on may have gone meanwhile; then it reaches further, and its turn may not have come yet.
+        reach = _reach(places, places.first[shell], places.first[shell + 1], most[shell], others, stack)
         reaches[shell] = max(reaches[shell], reach)
-        if reach > most or reach == np.inf:
+        if reach > most[shell] or reach == np.inf:
             continue
         others.lives[shell] = False
         spare -= left[shell]
@@ -235,20 +231,25 @@ class Shells:
         if np.isinf(limit) and (may_go & is_light).any():
             # At the very end the heavy ones go too, but only when they are all that could.
             may_go &= is_light
-        price = 2.0 * self._areas * self._reaches / np.maximum(left, 1)
-        beyond = self._reaches > furthest
-        if furthest > 0.0:
-            further = beyond & (left <= _LAST)
-            price[further] *= (self._reaches[further] / furthest) ** 2
-            beyond &= ~further
-        may_go &= ~beyond
-        due = np.flatnonzero(may_go & (price <= limits))
+        most = self._allowed(left, limits, furthest)
+        due = np.flatnonzero(may_go & (self._reaches <= most))
+        price = self._areas[due] * self._reaches[due] / left[due]
         gone = np.empty(len(due), np.int64)
         n_gone = _let_go(
-            due[np.argsort(price[due], kind="stable")], left, limits, furthest, spare, self._areas, self._reaches,
-            self._places, self._others, self._stack, gone,
+            due[np.argsort(price, kind="stable")], left, most, spare, self._reaches, self._places, self._others,
+            self._stack, gone,
         )  # fmt: skip
         return [(shell, float(self._reaches[shell])) for shell in gone[:n_gone].tolist()]
+
+    def _allowed(self, left: I64, limits: F64, furthest: float) -> F64:
+        """(S,) how far, squared, shells may reach where two triangles may cost ``limits``.
+
+        One further than ``furthest`` costs its square more: r³ / furthest² stands for r, squared distances all.
+        """
+        with np.errstate(divide="ignore", invalid="ignore"):
+            paid = np.where(self._areas > 0.0, 0.5 * limits * left / self._areas, furthest)
+        further = np.cbrt(paid * furthest**2) if np.isfinite(furthest) else paid
+        return np.where(paid <= furthest, paid, np.where(left <= _LAST, further, furthest))
 
 
 def _sizes(corners: F64, shell: I32, n_shells: int) -> F64:
