@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { act, render, screen } from "@testing-library/react";
+import { act, render, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 import { keys } from "../api/queries";
@@ -54,6 +54,21 @@ test("what changed on the server is read again, and nothing else", () => {
   expect(screen.getByText("1 jobs")).toBeTruthy();
   Events.last.say({ props: "2", shipments: "2" });
   expect(invalidated.mock.calls[1]).toEqual([{ queryKey: keys.shipments }]);
+});
+
+test("what was read, or asked for, before the server was heard is read again", async () => {
+  let answer: ((text: string) => void) | undefined;
+  const late = vi.fn(() => new Promise<string>((resolve) => (answer = resolve)));
+  queries.setQueryData([...keys.props, 1], "delivering");
+  const asked = queries.fetchQuery({ queryKey: [...keys.shipments, 1], queryFn: late });
+  mount();
+  Events.last.say({});
+  await waitFor(() => expect(invalidated).toHaveBeenCalledWith({ queryKey: [...keys.props, 1], exact: true }));
+  expect(queries.getQueryState([...keys.props, 1])?.isInvalidated).toBe(true);
+  answer?.("delivering");
+  await asked;
+  await waitFor(() => expect(queries.getQueryState([...keys.shipments, 1])?.isInvalidated).toBe(true));
+  queries.clear();
 });
 
 test("a lost connection is told until the server speaks again", () => {

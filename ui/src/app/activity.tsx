@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useContext, useEffect, useRef, useState } from "react";
 
 import { keys } from "../api/queries";
@@ -36,6 +36,17 @@ export function useActivity(): Activity {
   return activity;
 }
 
+/** Reads again what was asked for before the server was first heard: it may have changed in between. */
+function readAgain(queries: QueryClient) {
+  for (const queryKey of [keys.props, keys.shipments]) {
+    for (const query of queries.getQueryCache().findAll({ queryKey })) {
+      const renew = () => queries.invalidateQueries({ queryKey: query.queryKey, exact: true });
+      // One that is under way would be taken for fresh when it comes.
+      void Promise.resolve(query.promise).then(renew, renew);
+    }
+  }
+}
+
 /** Listens to the server; what changed there is read again. */
 export function ActivityProvider({ children }: { children: ReactNode }) {
   const [activity, setActivity] = useState<Activity>({ jobs: [], connected: true });
@@ -49,6 +60,7 @@ export function ActivityProvider({ children }: { children: ReactNode }) {
       const before = last.current;
       last.current = now;
       setActivity({ jobs: now.jobs, connected: true });
+      if (!before) readAgain(queries);
       if (before && before.props !== now.props) void queries.invalidateQueries({ queryKey: keys.props });
       if (before && before.shipments !== now.shipments) void queries.invalidateQueries({ queryKey: keys.shipments });
       if (before && now.problem && before.problem?.id !== now.problem.id) {
