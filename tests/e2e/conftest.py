@@ -11,7 +11,7 @@ import re
 import subprocess
 import sys
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from contextlib import suppress
 from pathlib import Path
 
@@ -132,7 +132,7 @@ _outcome = pytest.StashKey[pytest.TestReport]()
 
 
 @pytest.hookimpl(wrapper=True)
-def pytest_runtest_makereport(item: pytest.Item) -> Iterator[None]:
+def pytest_runtest_makereport(item: pytest.Item) -> Generator[None, pytest.TestReport, pytest.TestReport]:
     report = yield
     if report.when == "call":
         item.stash[_outcome] = report
@@ -156,7 +156,8 @@ def page(context: BrowserContext, request: pytest.FixtureRequest) -> Iterator[Pa
     instance.on("pageerror", lambda error: problems.append(str(error)))
     instance.on("console", lambda message: problems.append(message.text) if message.type == "error" else None)
     yield instance
-    if request.node.stash[_outcome].failed:
+    outcome = request.node.stash.get(_outcome, None)
+    if outcome and outcome.failed:
         told = [instance.url, "waits for:", *sorted(waiting), "has told:", *problems, "shows:"]
         with suppress(PlaywrightError):
             told.append(instance.locator("body").inner_text(timeout=5000))
