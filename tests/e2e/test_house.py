@@ -14,6 +14,8 @@ def _decided(page: Page, label: str, text: str) -> None:
 def test_a_line_of_the_house_is_made_used_changed_and_built(page: Page, server: Server) -> None:
     page.goto("/lines/small")
     page.get_by_role("button", name="Copy as new").click()
+    # Until it is there the fields are those of the line that is copied.
+    expect(page.get_by_role("heading", name="A new line")).to_be_visible()
     _decided(page, "Name", "bells")
     _decided(page, "Title", "Bells")
     page.get_by_role("button", name="Save").click()
