@@ -1,5 +1,5 @@
 import { useThree } from "@react-three/fiber";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import { type BufferGeometry, Mesh, Raycaster, Vector2 } from "three";
 import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
 
@@ -24,6 +24,8 @@ export function SurfacePicker({
 }) {
   const element = useThree((state) => state.gl.domElement);
   const camera = useThree((state) => state.camera);
+  // What comes from the server between press and release must not undo the press.
+  const pressed = useRef<[number, number] | null>(null);
   useEffect(() => {
     // A tree over the triangles: without one every move of the pointer would ask them all.
     const meshes = surface.level.meshes.map(({ mesh }) => mesh);
@@ -44,21 +46,19 @@ export function SurfacePicker({
       if (found?.faceIndex == null || !(found.object instanceof Mesh)) return null;
       return { triangle: (found.object.userData.first as number) + found.faceIndex, point: found.point.toArray() };
     };
-    let pressed: [number, number] | null = null;
     const press = (event: PointerEvent) => {
-      pressed = [event.clientX, event.clientY];
+      pressed.current = [event.clientX, event.clientY];
     };
     const release = (event: PointerEvent) => {
+      const from = pressed.current;
       const isClick =
-        pressed !== null &&
-        event.button === 0 &&
-        Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) <= STILL;
-      pressed = null;
+        from !== null && event.button === 0 && Math.hypot(event.clientX - from[0], event.clientY - from[1]) <= STILL;
+      pressed.current = null;
       const hit = isClick ? ask(event) : null;
       if (hit) onPick(hit);
     };
     const move = (event: PointerEvent) => {
-      if (!pressed) onHover(ask(event));
+      if (!pressed.current) onHover(ask(event));
     };
     const leave = () => onHover(null);
     element.addEventListener("pointerdown", press);
