@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from benchmarks.meshes import drilled_plate
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -13,7 +14,7 @@ from plindro.core.polygons import triangulate
 from plindro.core.reduction import collapse
 from plindro.core.reduction.offers import PRICE, RISE, Offers
 from plindro.core.shading.normals import normals_by_angle
-from tests.shapes import bumpy_sphere, wavy_sheet
+from tests.shapes import bumpy_sphere, drilled_block, wavy_sheet
 
 
 def _taken(offers: Offers, costs: list[float]) -> list[float]:
@@ -134,3 +135,24 @@ def test_a_pole_where_the_texture_hardly_jumps_holds_no_triangles_back(placement
         return ruler.measure(sequence.level(sequence.step_of_triangles(mesh.n_faces // 10))).mean
 
     assert mean(bottle) < 2.0 * mean(replace(bottle, uvs=()))
+
+
+def _in_six_directions(mesh: Mesh) -> Mesh:
+    """With UVs as seen along the axis that each triangle faces most."""
+    corners = mesh.positions[mesh.triangles()]
+    vectors = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    each, axis = np.arange(len(corners)), abs(vectors).argmax(axis=1)
+    way = np.sign(vectors[each, axis])[:, None]
+    u, v = (corners[each, :, (axis + k) % 3] for k in (1, 2))
+    uvs = np.stack([way * u + 10.0 * (axis[:, None] + 3 * way), v], axis=2)
+    return replace(mesh, uvs=(uvs.reshape(-1, 2).astype(np.float32),))
+
+
+@pytest.mark.parametrize("shaded", [False, True])
+@pytest.mark.parametrize("placement", ["optimal", "original"])
+def test_drilled_blocks_whose_uvs_must_fold_are_reduced_to_the_end(placement: str, shaded: bool) -> None:
+    """Their edges cost the same over and over: none may put another off for ever."""
+    for mesh in (triangulate(drilled_block(3, 2)).mesh, make_triangles(*drilled_plate(3, 2, 8))):
+        mapped = _in_six_directions(mesh)
+        mapped = replace(mapped, normals=normals_by_angle(mapped, 40.0)) if shaded else mapped
+        assert collapse(mapped, placement=placement).triangles_at[-1] == 4

@@ -6,7 +6,6 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from benchmarks.meshes import drilled_plate
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial import cKDTree
@@ -343,27 +342,6 @@ def test_far_levels_are_reached_across_seams_and_hard_edges(placement: str) -> N
     for step in _stops(sequence, 0.97, 1.0):
         counts = edge_counts(sequence.level(step).triangles())
         assert max(counts.values()) <= 2
-
-
-def _in_six_directions(mesh: Mesh) -> Mesh:
-    """With UVs as seen along the axis that each triangle faces most."""
-    corners = mesh.positions[mesh.triangles()]
-    vectors = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    each, axis = np.arange(len(corners)), abs(vectors).argmax(axis=1)
-    way = np.sign(vectors[each, axis])[:, None]
-    u, v = (corners[each, :, (axis + k) % 3] for k in (1, 2))
-    uvs = np.stack([way * u + 10.0 * (axis[:, None] + 3 * way), v], axis=2)
-    return replace(mesh, uvs=(uvs.reshape(-1, 2).astype(np.float32),))
-
-
-@pytest.mark.parametrize("shaded", [False, True])
-@pytest.mark.parametrize("placement", PLACEMENTS)
-def test_drilled_blocks_whose_uvs_must_fold_are_reduced_to_the_end(placement: str, shaded: bool) -> None:
-    """Their edges cost the same over and over: none may put another off for ever."""
-    for mesh in (triangulate(drilled_block(3, 2)).mesh, make_triangles(*drilled_plate(3, 2, 8))):
-        mapped = _in_six_directions(mesh)
-        mapped = _shaded(mapped, 40.0) if shaded else mapped
-        assert collapse(mapped, placement=placement).triangles_at[-1] == 4
 
 
 @pytest.mark.parametrize("placement", PLACEMENTS)
