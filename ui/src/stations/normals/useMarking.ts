@@ -18,7 +18,7 @@ import {
 import { LiveShading, type Rule } from "../../surface/shading";
 import { cliffsOf } from "../../surface/cliffs";
 import { isOutline, segments } from "../../surface/surface";
-import type { SurfaceHit } from "../../viewport/SurfacePicker";
+import type { SurfaceHit } from "../../viewport/useSurfaceHits";
 import type { SurfaceLevel } from "../../viewport/surfaceLevel";
 import type { Decide, Settings } from "../bench";
 import { type EdgeMark, MarkPlaces } from "../../viewport/marks";

@@ -6,7 +6,7 @@ import { nearestHalfEdge } from "../../surface/select";
 import { BREAKS, DIFFERS } from "../../surface/sheet";
 import { before, isCut, isOutline, segments, type Surface } from "../../surface/surface";
 import { makeFanLevel, type SurfaceLevel } from "../../viewport/surfaceLevel";
-import type { SurfaceHit } from "../../viewport/SurfacePicker";
+import type { SurfaceHit } from "../../viewport/useSurfaceHits";
 import { useDisposed } from "../../viewport/useSheet";
 import { MarkPlaces } from "../../viewport/marks";
 import type { Decide } from "../bench";

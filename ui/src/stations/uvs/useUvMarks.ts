@@ -7,7 +7,7 @@ import { segments } from "../../surface/surface";
 import { trianglesOf, type UvIslands } from "../../surface/uvs";
 import { type EdgeMark, MarkPlaces, type SpotMark } from "../../viewport/marks";
 import type { SurfaceLevel } from "../../viewport/surfaceLevel";
-import type { SurfaceHit } from "../../viewport/SurfacePicker";
+import type { SurfaceHit } from "../../viewport/useSurfaceHits";
 import type { Decide, Settings } from "../bench";
 
 export type UvTool = "seam" | "loop" | "straight";
