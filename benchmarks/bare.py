@@ -95,8 +95,10 @@ class _Beside:
         self._seen = self._camera.draw(self.mesh)
         self.diagonal = float(np.linalg.norm(np.ptp(points, axis=0)))
         self.counts = {share: max(int(len(triangles) * share), 4) for share in SHARES}
-        self.meshopt = {s: self.figures(meshopt(points, triangles, count)) for s, count in self.counts.items()}
-        self.quick = {s: self.figures(_quick(points, triangles, count))[0] for s, count in self.counts.items()}
+        self._meshopt = {s: meshopt(points, triangles, count) for s, count in self.counts.items()}
+        self._quick = {s: _quick(points, triangles, count) for s, count in self.counts.items()}
+        self.meshopt = {s: self.figures(level) for s, level in self._meshopt.items()}
+        self.quick = {s: self.figures(level)[0] for s, level in self._quick.items()}
 
     def figures(self, level: Mesh) -> tuple[float, float, float]:
         """Mean and largest deviation as shares of the diagonal, and the share of the outline that moves."""
@@ -104,14 +106,17 @@ class _Beside:
         outline = self._camera.draw(level).against(self._seen).outline_share
         return found.mean / self.diagonal, found.largest / self.diagonal, outline
 
-    def reduced(self, placement: Placement) -> Iterator[tuple[float, tuple[float, float, float], float]]:
-        """Each share with its figures, and the stated deviation over the measured one, 0 where there is none."""
+    def reduced(self, placement: Placement) -> Iterator[tuple[float, tuple[float, float, float], float, float]]:
+        """Each share with its figures at the count that meshoptimizer reached, the stated deviation over the measured
+        one, 0 where there is none, and the mean at the count that fast-simplification reached."""
         sequence = calibrated(collapse(self.mesh, placement=placement), self._ruler, {})
         for share, count in self.counts.items():
-            step = sequence.step_of_triangles(count)
+            step = sequence.step_of_triangles(max(count, self._meshopt[share].n_faces))
             figures = self.figures(sequence.level(step))
             stated = float(sequence.largest_at[step]) / self.diagonal
-            yield share, figures, stated / figures[1] if figures[1] > 1e-4 else 0.0
+            other = sequence.step_of_triangles(max(count, self._quick[share].n_faces))
+            beside_quick = figures[0] if other == step else self.figures(sequence.level(other))[0]
+            yield share, figures, stated / figures[1] if figures[1] > 1e-4 else 0.0, beside_quick
 
 
 def bare(more: dict[str, Callable[[], Soup]], files: Sequence[str] = ()) -> None:
@@ -126,13 +131,13 @@ def bare(more: dict[str, Callable[[], Soup]], files: Sequence[str] = ()) -> None
         beside = _Beside(*make())
         for placement in PLACEMENTS:
             row = []
-            for share, (mean, largest, outline), states in beside.reduced(placement):
+            for share, (mean, largest, outline), states, beside_quick in beside.reduced(placement):
                 their_mean, their_largest, their_outline = beside.meshopt[share]
                 own = {
                     "mean / meshoptimizer": (mean + _FLOOR) / (their_mean + _FLOOR),
                     "maximum / meshoptimizer": (largest + _FLOOR) / (their_largest + _FLOOR),
                     "outline / meshoptimizer": (outline + _OUTLINE_FLOOR) / (their_outline + _OUTLINE_FLOOR),
-                    "mean / fast-simplification": (mean + _FLOOR) / (beside.quick[share] + _FLOOR),
+                    "mean / fast-simplification": (beside_quick + _FLOOR) / (beside.quick[share] + _FLOOR),
                 }
                 for what, ratio in own.items():
                     ratios.setdefault((placement, what, share), []).append(ratio)

@@ -263,6 +263,49 @@ def _welded(mesh: Mesh) -> Mesh:
     return make_triangles(places, number.reshape(-1)[mesh.triangles()].astype(np.int32))
 
 
+def _cells(filled: np.ndarray) -> Mesh:
+    """The surface of unit cells, (X, Y, Z) bool: where four faces meet at an edge they share its two vertices."""
+    inside = np.pad(filled, 1)
+    quads = []
+    for axis in range(3):
+        u, v = np.eye(3, dtype=int)[[(axis + 1) % 3, (axis + 2) % 3]]
+        for side in (0, 1):
+            bare = inside & ~np.roll(inside, 1 - 2 * side, axis)
+            corner = np.argwhere(bare) + side * np.eye(3, dtype=int)[axis]
+            ring = np.stack([corner, corner + u, corner + u + v, corner + v], axis=1)
+            quads.append(ring if side else ring[:, ::-1])
+    points, number = np.unique(np.concatenate(quads).reshape(-1, 3), axis=0, return_inverse=True)
+    faces = number.reshape(-1, 4)[:, [0, 1, 2, 0, 2, 3]].reshape(-1, 3).astype(np.int32)
+    return make_triangles(points.astype(float), faces)
+
+
+def test_a_sheet_that_comes_back_to_an_edge_holds_nothing() -> None:
+    """Two cells that touch along an edge, joined by others above and below: the sheet around both ends of that edge
+    meets it twice."""
+    filled = np.ones((2, 2, 3), bool)
+    filled[0, 1, :] = False
+    filled[1, 0, 1] = False
+    mesh = _cells(filled)
+    assert max(edge_counts(mesh.triangles()).values()) == 4
+    sequence = collapse(mesh, placement="optimal")
+    assert sequence.triangles_at[-1] <= 4
+    level = sequence.level(sequence.step_of_triangles(12))
+    assert level.n_faces > 4
+    assert set(edge_counts(level.triangles()).values()) == {2}, "no edge is open, none has more than two faces"
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 2**27 - 1), placements)
+def test_cells_at_random_reach_any_count(number: int, placement: str) -> None:
+    filled = (number >> np.arange(27) & 1).astype(bool).reshape(3, 3, 3)
+    if not filled.any():
+        return
+    mesh = _cells(filled)
+    sequence = collapse(mesh, placement=placement)
+    assert sequence.triangles_at[-1] <= 4
+    assert _half_edges_once(sequence.level(sequence.step_of_triangles(4)))
+
+
 def test_a_fin_on_a_plate_ends_there_and_the_plate_goes_on() -> None:
     plate = triangulate(wavy_sheet(10)).mesh
     flat = replace(plate, positions=plate.positions * (1.0, 0.0, 1.0))

@@ -5,6 +5,9 @@ through it. What is left over ends there. Sheets that only touch in a point come
 meets lies on one sheet, and none has to stand still because of another.
 
 A front and a back that lie on each other bound no solid: each goes on for itself, and ends where the other does.
+
+A sheet may come back to the edge that it left, at both ends of it. Then all its passages across the edge are undone,
+and what lies between two of them closes up for itself.
 """
 
 import numpy as np
@@ -101,6 +104,23 @@ def _is_whole(first, last, around, arriving):  # type: ignore[no-untyped-def]
     return at == first and met == last - first
 
 
+@helper
+def _give_vertices(u, first, last, around, sheet, n_vertices, n_new, triangle_vertex, source):  # type: ignore[no-untyped-def]
+    """Give each sheet at ``u`` but the first a new vertex; returns how many there are then."""
+    for s in range(first, last):
+        if _root(sheet, s - first) != s - first or s == first:
+            continue
+        # The first entry's sheet keeps the vertex; this one begins another.
+        if n_new < len(source):
+            source[n_new] = u
+            for r in range(s, last):
+                if _root(sheet, r - first) == s - first:
+                    c = around[r, 2]
+                    triangle_vertex[c // 3, c % 3] = n_vertices + n_new
+        n_new += 1
+    return n_new
+
+
 @kernel
 def _take_apart(start, around, positions, normals, n_vertices, arriving, is_joined, sheet, triangle_vertex, source):  # type: ignore[no-untyped-def]
     """Give each sheet but the first at a vertex a new vertex; ``source`` names what each new one was. Returns how many.
@@ -117,31 +137,85 @@ def _take_apart(start, around, positions, normals, n_vertices, arriving, is_join
             sheet[i] = i
         for s in range(first, last):
             _join_across(u, around[s, 0], first, last, around, positions, normals, is_joined, sheet)
-        for s in range(first, last):
-            if _root(sheet, s - first) != s - first or s == first:
-                continue
-            # The first entry's sheet keeps the vertex; this one begins another.
-            if n_new < len(source):
-                source[n_new] = u
-                for r in range(s, last):
-                    if _root(sheet, r - first) == s - first:
-                        c = around[r, 2]
-                        triangle_vertex[c // 3, c % 3] = n_vertices + n_new
-            n_new += 1
+        n_new = _give_vertices(u, first, last, around, sheet, n_vertices, n_new, triangle_vertex, source)
     return n_new
 
 
-def take_apart(triangles: I32, positions: F64, normals: F64, rings: Rings) -> I32:
-    """Take the sheets apart, in place; returns (N,) the vertex that each new one, numbered on from V, was.
+@helper
+def _join_single(first, last, around, arriving, leaving, sheet):  # type: ignore[no-untyped-def]
+    """Join the triangles on both sides of the edges that a sheet meets once; returns whether it meets any again."""
+    is_folded = False
+    for s in range(first, last):
+        leaving[around[s, 0]] += 1
+        is_folded |= arriving[around[s, 1]] >= 0
+        arriving[around[s, 1]] = s
+    for s in range(first, last):
+        is_folded |= leaving[around[s, 0]] > 1
+    if is_folded:
+        for s in range(first, last):
+            arriving[around[s, 1]] = -1
+        for s in range(first, last):
+            # Two that arrive from one vertex: that edge is not joined.
+            arriving[around[s, 1]] = s if arriving[around[s, 1]] == -1 else -2
+        for s in range(first, last):
+            r = arriving[around[s, 0]]
+            if r >= 0 and leaving[around[s, 0]] == 1:
+                a, b = _root(sheet, s - first), _root(sheet, r - first)
+                sheet[max(a, b)] = min(a, b)
+    for s in range(first, last):
+        arriving[around[s, 1]], leaving[around[s, 0]] = -1, 0
+    return is_folded
 
-    ``triangles`` (T, 3), ``positions`` (V, 3), ``normals`` (T, 3) unit, ``rings`` those of the triangles.
+
+@kernel
+def _unfold(start, around, n_vertices, arriving, leaving, sheet, triangle_vertex, source):  # type: ignore[no-untyped-def]
+    """As ``_take_apart``, where a sheet meets an edge again. ``leaving`` (V,) of zeros."""
+    n_new = 0
+    for u in range(n_vertices):
+        first, last = start[u], start[u + 1]
+        for i in range(last - first):
+            sheet[i] = i
+        if _join_single(first, last, around, arriving, leaving, sheet):
+            n_new = _give_vertices(u, first, last, around, sheet, n_vertices, n_new, triangle_vertex, source)
+    return n_new
+
+
+def take_apart(triangles: I32, positions: F64, normals: F64) -> tuple[I32, Rings]:
+    """Take the sheets apart, in place; returns (N,) the vertex that each new one, numbered on from V, was,
+    and the rings.
+
+    ``triangles`` (T, 3), ``positions`` (V, 3), ``normals`` (T, 3) unit.
     """
-    n_vertices = len(positions)
+    origin = np.arange(len(positions), dtype=np.int32)
+    rings = Rings(len(origin), len(triangles))
+    rings.fill(triangles, len(origin))
+    while True:
+        for part in (_parted, _unfolded):
+            source = part(triangles, positions[origin], normals, rings)
+            if len(source):
+                origin = np.concatenate([origin, origin[source]])
+                rings = Rings(len(origin), len(triangles))
+                rings.fill(triangles, len(origin))
+        if not len(source):
+            return origin[len(positions) :], rings
+
+
+def _parted(triangles: I32, positions: F64, normals: F64, rings: Rings) -> I32:
+    n = len(positions)
     is_joined, sheet = np.empty(rings.longest, np.uint8), np.empty(rings.longest, np.int32)
-    arriving, source = np.full(n_vertices, -1, np.int32), np.empty(0, np.int32)
-    shared = (rings.start, rings.around, positions, normals, n_vertices, arriving, is_joined, sheet, triangles)
-    count = int(_take_apart(*shared, source))
-    if count:
-        source = np.empty(count, np.int32)
+    arriving = np.full(n, -1, np.int32)
+    shared = (rings.start, rings.around, positions, normals, n, arriving, is_joined, sheet, triangles)
+    source = np.empty(int(_take_apart(*shared, np.empty(0, np.int32))), np.int32)
+    if len(source):
         _take_apart(*shared, source)
+    return source
+
+
+def _unfolded(triangles: I32, positions: F64, _normals: F64, rings: Rings) -> I32:
+    n = len(positions)
+    sheet, arriving, leaving = np.empty(rings.longest, np.int32), np.full(n, -1, np.int32), np.zeros(n, np.int32)
+    shared = (rings.start, rings.around, n, arriving, leaving, sheet, triangles)
+    source = np.empty(int(_unfold(*shared, np.empty(0, np.int32))), np.int32)
+    if len(source):
+        _unfold(*shared, source)
     return source

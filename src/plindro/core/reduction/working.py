@@ -262,21 +262,17 @@ def build_state(
 
 def _sheets(ordered: Ordered) -> tuple[Ordered, Rings, F64]:
     """The mesh with a vertex for each sheet, its rings, and the unit normals of its triangles, zero without area."""
-    triangles, n_vertices = ordered.triangle_vertex, len(ordered.positions)
-    rings = Rings(n_vertices, len(triangles))
-    rings.fill(triangles, n_vertices)
+    triangles = ordered.triangle_vertex
     corners = ordered.positions[triangles]
     vectors = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.linalg.norm(vectors, axis=1, keepdims=True)
     normals = vectors / np.where(length > 0.0, length, 1.0)
-    made = take_apart(triangles, ordered.positions, normals, rings)
+    made, rings = take_apart(triangles, ordered.positions, normals)
     if len(made):
         ordered = ordered._replace(
             positions=np.concatenate([ordered.positions, ordered.positions[made]]),
             vertex_source=np.concatenate([ordered.vertex_source, ordered.vertex_source[made]]),
         )
-        rings = Rings(n_vertices + len(made), len(triangles))
-        rings.fill(triangles, n_vertices + len(made))
     return ordered, rings, normals
 
 
