@@ -1,4 +1,4 @@
-"""What making the two ends of an edge one costs, and where the vertex that they become goes.
+"""Which edges may become one vertex, what of it goes and what keeps its name, and which edge of a vertex is cheapest.
 
 An edge belongs to its end that comes first in memory, and every vertex knows the cheapest of its edges.
 """
@@ -6,17 +6,13 @@ An edge belongs to its end that comes first in memory, and every vertex knows th
 import numpy as np
 
 from plindro.core.numeric.kernels import helper, index, kernel
-from plindro.core.reduction.costs import LENGTH_WEIGHT, MOST_WEDGES, turn
+from plindro.core.reduction.costs import MOST_WEDGES, turn
 from plindro.core.reduction.features import FREE, GONE, LINE, LOCKED
-from plindro.core.reduction.quadrics import AREA, KEPT
+from plindro.core.reduction.solving import solve
 from plindro.core.reduction.soundness import gather_ring
 
-MIDDLE_PULL = 1e-5
-"""Share of the quadric's trace with which the middle of the edge pulls: it decides along what is flat (Tikhonov)."""
 CORNER_COSINE = 0.7
 """A line that turns further than this has a corner, which does not move."""
-REACH = 1.5
-"""A merged vertex lies no further than this many lengths of the edge from its middle."""
 
 
 @helper
@@ -101,135 +97,6 @@ def pair_wedges(  # type: ignore[no-untyped-def]
             pairs[1, n] = w
             n += 1
     return n
-
-
-@helper
-def _pair_area(a, b, wedge_quadrics):  # type: ignore[no-untyped-def]
-    """Area that two wedges stand for, of which one may be missing (-1)."""
-    area = 0.0
-    if a >= 0:
-        area += wedge_quadrics[a, 0]
-    if b >= 0:
-        area += wedge_quadrics[b, 0]
-    return area
-
-
-@helper
-def fit_values(place, is_fixed, n_pairs, pairs, wedge_quadrics, n_values, rows):  # type: ignore[no-untyped-def]
-    """Let every value of every pair take what is best for it at a place; returns how much error that saves."""
-    saved = 0.0
-    for p in range(n_pairs):
-        a, b = pairs[0, p], pairs[1, p]
-        area = _pair_area(a, b, wedge_quadrics)
-        for m in range(n_values):
-            row = p * n_values + m
-            rows[row, 4] = 0.0
-            if area > 0.0 and not (is_fixed and b >= 0):
-                change = (
-                    rows[row, 0] * place[0] + rows[row, 1] * place[1] + rows[row, 2] * place[2] + rows[row, 3]
-                ) / area
-                rows[row, 4] = change
-                saved += area * change * change
-    return saved
-
-
-@helper
-def solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quadrics, values, rows, place):  # type: ignore[no-untyped-def]
-    """The least error of making two vertices one, at ``place``, an offset from the one that keeps its name.
-
-    ``rows`` (pairs x K, 5) receives for each value of each pair gradient, offset and, last, the change of the value.
-    """
-    q = quadrics
-    dx = positions[keeps, 0] - positions[dies, 0]
-    dy = positions[keeps, 1] - positions[dies, 1]
-    dz = positions[keeps, 2] - positions[dies, 2]
-    mx = q[dies, 0] * dx + q[dies, 1] * dy + q[dies, 2] * dz
-    my = q[dies, 1] * dx + q[dies, 3] * dy + q[dies, 4] * dz
-    mz = q[dies, 2] * dx + q[dies, 4] * dy + q[dies, 5] * dz
-    c = (
-        q[keeps, 9]
-        + q[dies, 9]
-        + 2.0 * (q[dies, 6] * dx + q[dies, 7] * dy + q[dies, 8] * dz)
-        + mx * dx
-        + my * dy
-        + mz * dz
-    )
-    bx, by, bz = q[keeps, 6] + q[dies, 6] + mx, q[keeps, 7] + q[dies, 7] + my, q[keeps, 8] + q[dies, 8] + mz
-    xx, xy, xz = q[keeps, 0] + q[dies, 0], q[keeps, 1] + q[dies, 1], q[keeps, 2] + q[dies, 2]
-    yy, yz, zz = q[keeps, 3] + q[dies, 3], q[keeps, 4] + q[dies, 4], q[keeps, 5] + q[dies, 5]
-    n_values = values.shape[1]
-    # The system of the place alone, once every value takes what is best for it there.
-    rxx, rxy, rxz, ryy, ryz, rzz, rx, ry, rz = xx, xy, xz, yy, yz, zz, bx, by, bz
-    for p in range(n_pairs):
-        a, b = pairs[0, p], pairs[1, p]
-        area = _pair_area(a, b, wedge_quadrics)
-        for m in range(n_values):
-            at = 1 + 4 * m
-            gx, gy, gz, d = 0.0, 0.0, 0.0, 0.0
-            if a >= 0:
-                gx, gy, gz = wedge_quadrics[a, at], wedge_quadrics[a, at + 1], wedge_quadrics[a, at + 2]
-                d = gx * dx + gy * dy + gz * dz + wedge_quadrics[a, at + 3]
-                if b >= 0:
-                    change = values[b, m] - values[a, m]
-                    c += change * (wedge_quadrics[a, 0] * change - 2.0 * d)
-                    bx -= gx * change
-                    by -= gy * change
-                    bz -= gz * change
-                    rx -= gx * change
-                    ry -= gy * change
-                    rz -= gz * change
-                    d -= wedge_quadrics[a, 0] * change
-            if b >= 0:
-                gx += wedge_quadrics[b, at]
-                gy += wedge_quadrics[b, at + 1]
-                gz += wedge_quadrics[b, at + 2]
-                d += wedge_quadrics[b, at + 3]
-            row = p * n_values + m
-            rows[row, 0], rows[row, 1], rows[row, 2], rows[row, 3] = gx, gy, gz, d
-            if area > 0.0:
-                gx, gy, gz, ex, ey, ez, d = gx / area, gy / area, gz / area, gx, gy, gz, d / area
-                rxx -= gx * ex
-                rxy -= gx * ey
-                rxz -= gx * ez
-                ryy -= gy * ey
-                ryz -= gy * ez
-                rzz -= gz * ez
-                rx -= d * ex
-                ry -= d * ey
-                rz -= d * ez
-    x, y, z = 0.0, 0.0, 0.0
-    length = dx * dx + dy * dy + dz * dz
-    if not is_fixed:
-        pull = MIDDLE_PULL * (rxx + ryy + rzz) + 1e-30
-        rxx += pull
-        ryy += pull
-        rzz += pull
-        rx += 0.5 * pull * dx
-        ry += 0.5 * pull * dy
-        rz += 0.5 * pull * dz
-        ixx, ixy, ixz = ryy * rzz - ryz * ryz, rxz * ryz - rxy * rzz, rxy * ryz - rxz * ryy
-        iyy, iyz, izz = rxx * rzz - rxz * rxz, rxy * rxz - rxx * ryz, rxx * ryy - rxy * rxy
-        determinant = rxx * ixx + rxy * ixy + rxz * ixz
-        x, y, z = -0.5 * dx, -0.5 * dy, -0.5 * dz
-        if determinant > 0.0:
-            over = -1.0 / determinant
-            sx = (ixx * rx + ixy * ry + ixz * rz) * over
-            sy = (ixy * rx + iyy * ry + iyz * rz) * over
-            sz = (ixz * rx + iyz * ry + izz * rz) * over
-            if (sx - x) ** 2 + (sy - y) ** 2 + (sz - z) ** 2 <= REACH * REACH * length:
-                x, y, z = sx, sy, sz
-    error = (
-        c
-        + xx * x * x
-        + yy * y * y
-        + zz * z * z
-        + 2.0 * (xy * x * y + xz * x * z + yz * y * z + bx * x + by * y + bz * z)
-    )
-    place[0], place[1], place[2] = x, y, z
-    error -= fit_values(place, is_fixed, n_pairs, pairs, wedge_quadrics, n_values, rows)
-    # What was spent on keeping the volume makes no later merge cheaper.
-    before = q[keeps, 9] - q[keeps, KEPT] + q[dies, 9] - q[dies, KEPT]
-    return max(error - before, 0.0) + LENGTH_WEIGHT * (q[dies, AREA] + q[keeps, AREA]) * length
 
 
 @helper

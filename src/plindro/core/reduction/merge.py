@@ -8,9 +8,10 @@ import numpy as np
 
 from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.reduction.costs import MOST_WEDGES, turn
-from plindro.core.reduction.edges import edge_cost, fit_values, is_edge, pair_wedges, roles, solve
+from plindro.core.reduction.edges import edge_cost, is_edge, pair_wedges, roles
 from plindro.core.reduction.features import FREE, LINE
 from plindro.core.reduction.quadrics import KEPT, move_row, move_values, plain_error
+from plindro.core.reduction.solving import CHANGE, fit_values, shared_value, solve
 from plindro.core.reduction.soundness import folds, gather_ring, keeps_surface
 from plindro.core.reduction.steps import (
     LIVE_TRIANGLES,
@@ -56,9 +57,9 @@ def _folds_wedges(  # type: ignore[no-untyped-def]
         mate = pairs[1 - side, at] if at >= 0 else -1
         if has_normals and at >= 0:
             from_wedge = pairs[1, at] if pairs[1, at] >= 0 else w
-            sx = values[from_wedge, 0] + rows[at * n_values, 4]
-            sy = values[from_wedge, 1] + rows[at * n_values + 1, 4]
-            sz = values[from_wedge, 2] + rows[at * n_values + 2, 4]
+            sx = values[from_wedge, 0] + rows[at * n_values, CHANGE]
+            sy = values[from_wedge, 1] + rows[at * n_values + 1, CHANGE]
+            sz = values[from_wedge, 2] + rows[at * n_values + 2, CHANGE]
             size = np.sqrt(sx * sx + sy * sy + sz * sz)
             if size > 0.0:
                 sx, sy, sz = sx / size, sy / size, sz / size
@@ -73,8 +74,8 @@ def _folds_wedges(  # type: ignore[no-untyped-def]
             return True
         if flat >= 0 and at >= 0:
             from_wedge = pairs[1, at] if pairs[1, at] >= 0 else w
-            s = values[from_wedge, flat] + rows[at * n_values + flat, 4]
-            t = values[from_wedge, flat + 1] + rows[at * n_values + flat + 1, 4]
+            s = values[from_wedge, flat] + rows[at * n_values + flat, CHANGE]
+            t = values[from_wedge, flat + 1] + rows[at * n_values + flat + 1, CHANGE]
             ex, ey = values[j, flat] - values[i, flat], values[j, flat + 1] - values[i, flat + 1]
             before = ex * (values[w, flat + 1] - values[i, flat + 1]) - ey * (values[w, flat] - values[i, flat])
             now = ex * (t - values[i, flat + 1]) - ey * (s - values[i, flat])
@@ -171,8 +172,8 @@ def _folds_there(  # type: ignore[no-untyped-def]
 
 @helper
 def _balance(  # type: ignore[no-untyped-def]
-    u, v, dies, keeps, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions, quadrics, wedge_quadrics, values,
-    rows, axes, place,
+    u, v, dies, keeps, n_ring, ring, n_other, other_ring, n_pairs, pairs, positions, quadrics, values, rows, axes,
+    place,
 ):  # fmt: skip
     """Move the best place to where the volume stays, and fit the values there; ``place[4]`` becomes what that costs."""
     n_values = values.shape[1]
@@ -180,9 +181,9 @@ def _balance(  # type: ignore[no-untyped-def]
     if not keep_volume(u, v, keeps, n_ring, ring, n_other, other_ring, positions, axes, place):
         return
     least = _error_at(dies, keeps, best[0], best[1], best[2], positions, quadrics)
-    least -= fit_values(best, False, n_pairs, pairs, wedge_quadrics, n_values, rows)
+    least -= fit_values(best, False, n_pairs, pairs, n_values, rows)
     error = _error_at(dies, keeps, place[0], place[1], place[2], positions, quadrics)
-    error -= fit_values(place, False, n_pairs, pairs, wedge_quadrics, n_values, rows)
+    error -= fit_values(place, False, n_pairs, pairs, n_values, rows)
     place[4] = max(error - least, 0.0)
 
 
@@ -204,8 +205,8 @@ def _fits(  # type: ignore[no-untyped-def]
     place[4] = 0.0
     if not is_fixed:
         _balance(
-            u, v, dies, keeps, n_ring, ring, n_other, other_ring, n_solved, pairs, positions, quadrics, wedge_quadrics,
-            values, rows, axes, place,
+            u, v, dies, keeps, n_ring, ring, n_other, other_ring, n_solved, pairs, positions, quadrics, values, rows,
+            axes, place,
         )  # fmt: skip
     for which in range(-1, 3):
         if which >= 0:
@@ -217,7 +218,7 @@ def _fits(  # type: ignore[no-untyped-def]
             if is_later(error, limit):
                 place[3] = min(place[3], error)
                 continue
-            fit_values(place, is_fixed, n_solved, pairs, wedge_quadrics, values.shape[1], rows)
+            fit_values(place, is_fixed, n_solved, pairs, values.shape[1], rows)
         x, y, z = positions[keeps, 0] + place[0], positions[keeps, 1] + place[1], positions[keeps, 2] + place[2]
         if kind[u] == LINE and kind[v] == LINE and not is_fixed:
             x, y, z = _hold_axes(u, v, positions, x, y, z, place)
@@ -345,9 +346,10 @@ def _join_wedges(  # type: ignore[no-untyped-def]
             is_new &= b < 0 or pairs[1, other] != b
         if is_new and len(wedge_quadrics) > 0:
             for m in range(n_values):
-                change = rows[p * n_values + m, 4]
+                change = rows[p * n_values + m, CHANGE]
                 move_values(quadrics, keeps, wedge_quadrics, w, place[0], place[1], place[2], m, change)
                 values[w, m] += change
+                values[w, m] = shared_value(p, m, is_fixed, n_pairs, pairs, values, rows)
         _blend_shading(w, a, b, is_new, has_normals, values, shading)
         _record(
             w, a, b, keeps, is_new, step, positions, values, wedge_into, counters, node, merge_from, merge_to,

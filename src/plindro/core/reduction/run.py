@@ -23,6 +23,7 @@ from plindro.core.reduction.features import FREE, GONE, LOCKED, find_kinds
 from plindro.core.reduction.log import empty_log
 from plindro.core.reduction.merge import merge
 from plindro.core.reduction.offers import Offers
+from plindro.core.reduction.solving import ROW
 from plindro.core.reduction.steps import LIVE_TRIANGLES, MERGES, NODES, STAMP, STEPS, close_up
 from plindro.core.reduction.sweep import sweep
 from plindro.core.reduction.working import Start
@@ -79,7 +80,7 @@ class Run:
         self._room: dict[str, Any] | None = None
         self._arrays: dict[str, Any] | None = None
         self._number(max(n_vertices, n_wedges))
-        self._rows = np.zeros((MOST_WEDGES * max(n_values, 1), 5))
+        self._rows = np.zeros((MOST_WEDGES * max(n_values, 1), ROW))
         self._counts = np.empty(1 << (31 - FINE), np.int32)
 
     def to(self, least_triangles: int, on_step: Callable[[float], None] | None = None) -> None:
