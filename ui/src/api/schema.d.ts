@@ -2456,7 +2456,7 @@ export interface components {
             curvature_weight: number;
             /**
              * Hard Angle
-             * @description where a level had to release hard edges: edges folded by more degrees than this stay hard
+             * @description where a level had to release hard edges and its normals are made anew: edges folded by more degrees than this are hard
              * @default 60
              */
             hard_angle: number;

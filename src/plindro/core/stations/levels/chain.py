@@ -104,9 +104,12 @@ class ChainMaker:
             text = f"a level of {wanted.in_words()} was skipped: {why}"
             report.find(Finding("level-skipped", Severity.WARNING, text, level=index))
             return
-        for finding in _tell(result, taken.sequence, wanted, index, self.diameter, settings, self._faceted):
+        shaded = self._shaded(taken, wanted)
+        freed = None
+        if self._has_lost_hard_edges(taken):
+            freed = _freed(index, None if shaded.choice == "keep" else settings.hard_angle)
+        for finding in _tell(taken, wanted, index, self.diameter, settings, freed):
             report.find(finding)
-        shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, settings, self._faceted))
         vanished = self._missing(shaded.mesh, taken.dropped)
         told = self._tell_topology(taken, vanished, index)
         if told is not None:
@@ -174,8 +177,7 @@ class ChainMaker:
         result = taken.result
         if _why_not(result, Level(0, self._prop.mesh), self.diameter, is_dropping=True, settings=self._settings):
             return self._prop.mesh, 0.0
-        shaded = self._shader(wanted).shade(_reshaded(result, taken.sequence, self._settings, self._faceted))
-        return shaded.mesh, result.deviation.largest
+        return self._shaded(taken, wanted).mesh, result.deviation.largest
 
     @property
     def main(self) -> tuple[Sequence, Known]:
@@ -294,6 +296,17 @@ class ChainMaker:
         parts = self._names(vanished) if vanished else ""
         return self._topology.tell(taken.sequence, result.step, index=index, parts=parts)
 
+    def _shaded(self, taken: _Taken, wanted: LevelTarget) -> Shaded:
+        mesh = taken.result.mesh
+        if self._faceted and mesh.normals is not None:
+            mesh = replace(mesh, normals=normals_by_angle(mesh, 0.0))
+        has_lost = self._has_lost_hard_edges(taken)
+        return self._shader(wanted).shade(mesh, hard_above=self._settings.hard_angle if has_lost else None)
+
+    def _has_lost_hard_edges(self, taken: _Taken) -> bool:
+        given_up = taken.sequence.phase_steps
+        return not self._faceted and bool(given_up) and taken.result.step > given_up[0]
+
     def _shader(self, wanted: LevelTarget) -> LevelShader:
         choice = "keep" if self._faceted else wanted.normals or self._settings.normals
         if choice not in self._shaders:
@@ -325,15 +338,10 @@ def _why_not(result: Reduced, above: Level, diameter: float, *, is_dropping: boo
 
 
 def _tell(
-    result: Reduced,
-    sequence: Sequence,
-    wanted: LevelTarget,
-    index: int,
-    diameter: float,
-    settings: LevelsSettings,
-    faceted: bool,
+    taken: _Taken, wanted: LevelTarget, index: int, diameter: float, settings: LevelsSettings, freed: Finding | None
 ) -> list[Finding]:
-    """What the maker of a level has to know about it."""
+    """What the maker of a level has to know about it; ``freed`` unless more than that went."""
+    result, sequence = taken.result, taken.sequence
     findings = []
     if result.deviation.largest > FAR_OFF * diameter:
         findings.append(_far_off(index, result.deviation.largest, diameter))
@@ -349,21 +357,9 @@ def _tell(
             "its texture shifts there"
         )
         findings.append(Finding("seams-released", Severity.INFO, text, level=index))
-    elif not faceted and _gives_up_hard_edges(result, sequence):
-        findings.append(_freed(index, settings.hard_angle))
+    elif freed is not None:
+        findings.append(freed)
     return findings
-
-
-def _gives_up_hard_edges(result: Reduced, sequence: Sequence) -> bool:
-    return bool(sequence.phase_steps) and result.step > sequence.phase_steps[0]
-
-
-def _reshaded(result: Reduced, sequence: Sequence, settings: LevelsSettings, faceted: bool) -> Mesh:
-    """The level with normals made anew where its own no longer say which edges are hard."""
-    mesh = result.mesh
-    if mesh.normals is None or not (faceted or _gives_up_hard_edges(result, sequence)):
-        return mesh
-    return replace(mesh, normals=normals_by_angle(mesh, 0.0 if faceted else settings.hard_angle))
 
 
 def _far_off(index: int, deviation: float, diameter: float) -> Finding:
@@ -384,10 +380,12 @@ def _uncertain(index: int, deviation: Deviation) -> Finding:
     return Finding("deviation-between", Severity.INFO, text, level=index)
 
 
-def _freed(level: int, angle: float) -> Finding:
+def _freed(level: int, angle: float | None) -> Finding:
+    """``angle``: what folds by more degrees is hard now; None where the normals were kept."""
+    text = f"LOD{level}: some hard edges were released, since they would have kept it too heavy"
     return Finding(
         "hard-edges-released",
         Severity.INFO,
-        f"LOD{level}: its hard edges were released, since they would have kept it too heavy; hard above {angle:g}° now",
+        text if angle is None else f"{text}; hard above {angle:g}° now",
         level=level,
     )

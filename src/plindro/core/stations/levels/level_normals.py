@@ -10,7 +10,7 @@ from plindro.core.mesh.mesh import F32, Mesh
 from plindro.core.mesh.topology import build_topology, corner_fans
 from plindro.core.prop import Prop
 from plindro.core.shading import ShadingRule, ShadingSampler, smooth_by_rule
-from plindro.core.shading.normals import fold_angles, normals_of_groups
+from plindro.core.shading.normals import fold_angles, normals_by_angle, normals_of_groups
 from plindro.core.shading.smoothing import smooth_by_normals
 
 CLOSE = 0.5
@@ -38,8 +38,12 @@ class LevelShader:
         can_be_asked = prop.mesh.normals is not None and prop.mesh.n_faces
         self._sampler = ShadingSampler(prop.mesh, on_share) if can_be_asked else None
 
-    def shade(self, mesh: Mesh) -> Shaded:
-        """The level with the normals that were chosen, or that look closest."""
+    def shade(self, mesh: Mesh, *, hard_above: float | None = None) -> Shaded:
+        """The level with the normals that were chosen, or that look closest.
+
+        ``hard_above``: its own normals no longer say which edges are hard; where it gets new ones it is those that fold
+        by more degrees.
+        """
         if self._sampler is None or mesh.normals is None or not mesh.n_faces:
             return Shaded(mesh, "keep", 0.0)
         # Those of vertices that moved were made on the way; those of LOD0's vertices are kept to the last bit.
@@ -47,7 +51,8 @@ class LevelShader:
         beside = self._sampler.beside(mesh)
         candidates: dict[str, F32] = {"keep": kept}
         if self._choice != "keep" and (self._choice != "closest" or beside.mean_angle(kept) > CLOSE):
-            candidates.update(self._made(mesh, self._sampler))
+            folded = mesh if hard_above is None else replace(mesh, normals=normals_by_angle(mesh, hard_above))
+            candidates.update(self._made(folded, self._sampler))
         if self._choice != "closest":
             candidates = {self._choice: candidates[self._choice]}
         angles = {name: beside.mean_angle(normals) for name, normals in candidates.items()}

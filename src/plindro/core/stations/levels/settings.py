@@ -182,7 +182,8 @@ class LevelsSettings(StationSettings):
         60.0,
         ge=0.0,
         le=180.0,
-        description="where a level had to release hard edges: edges folded by more degrees than this stay hard",
+        description="where a level had to release hard edges and its normals are made anew: edges folded by more "
+        "degrees than this are hard",
         json_schema_extra={"unit": "°"},
     )
     normals: NormalsChoice = Field(
