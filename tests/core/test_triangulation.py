@@ -14,8 +14,10 @@ from plindro.core.mesh.mesh import Mesh, make_mesh
 from plindro.core.polygons import compare_with_fan, triangulate, with_whole_polygons
 from plindro.core.polygons.engine import DIFFERS, FLIPS, LEAVES
 from plindro.core.polygons.triangulate import POLYGON_RULES, QUAD_RULES
-from plindro.core.prop import Prop
+from plindro.core.prop import Prop, prop_from_scene
 from plindro.core.report import Report
+from plindro.core.stations.cleanup import CleanupSettings
+from plindro.core.stations.cleanup import run as clean
 from plindro.core.stations.placement import PlacementSettings
 from plindro.core.stations.placement import run as place
 from plindro.core.stations.triangulation import (
@@ -343,3 +345,15 @@ def test_report_says_what_the_fan_would_break_and_nothing_where_all_are_triangle
     assert "engine-cut-breaks" in {f.code for f in report.findings}
     box = run(Prop("box", triangulate(cube()).mesh, (), ()), TriangulationSettings(), Report())
     assert compare_engine(box) is None
+
+
+def test_a_triangle_that_got_a_vertex_into_an_edge_is_no_polygon_of_the_source() -> None:
+    lines = ["v 0 0 0", "v 2 0 0", "v 2 2 0", "v 0 2 0", "v 1 1 0", "f 1 2 3", "f 1 5 4", "f 5 3 4"]
+    prop = prop_from_scene(read_scene("\n".join(lines).encode(), "split.obj"))
+    report = Report()
+    cleaned = clean(prop, CleanupSettings(), report)
+    assert cleaned.mesh.face_sides.max() == 4, "the vertex in the middle went into the long triangle"
+    cut = run(cleaned, TriangulationSettings(), report)
+    assert cut.mesh.n_faces == 4
+    assert compare_engine(cut) is None
+    assert not {"engine-cut-breaks", "concave-quads"} & {f.code for f in report.findings}

@@ -101,7 +101,8 @@ class Prop:
     ``material_slots`` says which material each of the source's names became, where they were merged or named anew.
     ``from_source`` is the row-major matrix that took the source's places to the mesh; ``shading`` the rule by which its
     normals were made; ``sequence`` the way from LOD0 down, from which its levels were taken, ``measured`` what was
-    measured of it by step. Past ``last_distance`` metres the prop is not drawn.
+    measured of it by step. Past ``last_distance`` metres the prop is not drawn. Without ``had_polygons`` the source is
+    of triangles alone: what Cleanup puts a vertex into is no polygon that an engine could have met.
     """
 
     name: str
@@ -125,6 +126,7 @@ class Prop:
     sequence: Sequence | None = None
     measured: Mapping[int, Deviation] = field(default_factory=dict)
     last_distance: float = math.inf
+    had_polygons: bool = True
 
 
 def prop_from_scene(scene: Scene, name: str | None = None) -> Prop:
@@ -138,4 +140,5 @@ def prop_from_scene(scene: Scene, name: str | None = None) -> Prop:
         unused_materials=scene.unused_materials,
         unit=scene.unit,
         up=scene.up,
+        had_polygons=not scene.mesh.is_triangles,
     )

@@ -22,7 +22,8 @@ def run(prop: Prop, settings: TriangulationSettings, report: Report) -> Prop:
     mesh = prop.mesh
     sides, numbers = np.unique(mesh.face_sides, return_counts=True)
     result = triangulate(mesh, quads=settings.quads, ngons=settings.ngons)
-    _report_overruled(result.n_overruled, report)
+    if prop.had_polygons:
+        _report_overruled(result.n_overruled, report)
     result, n_turned = _set_by_hand(prop, result, settings, report)
     cut, corners = _without_collapsed(result, report)
     report.state(
@@ -34,7 +35,7 @@ def run(prop: Prop, settings: TriangulationSettings, report: Report) -> Prop:
         )
     )
     report.step(1.0, "cutting polygons")
-    polygons = None if mesh.is_triangles else Polygons(mesh, corners, settings.min_sides)
+    polygons = Polygons(mesh, corners, settings.min_sides) if prop.had_polygons and not mesh.is_triangles else None
     return replace(prop, mesh=cut, polygons=polygons)
 
 
