@@ -19,6 +19,7 @@ from plindro.core.unwrap.light_map import choose_resolution, is_light_map, lay_l
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.projections import Projection
 from plindro.core.unwrap.unwrap import Unwrapped, unwrap_mesh
+from plindro.core.unwrap.wishes import Wishes
 from plindro.core.uvs.judge import ChannelFigures, judge_channel
 from plindro.core.uvs.overlap import measure_overlap
 from plindro.core.uvs.sheet import find_seams, lay_out
@@ -145,6 +146,42 @@ def test_small_boxes_unfold_whole_with_lids_that_hang_by_one_side(seed: int) -> 
     unwrapped = _unwrapped(heap, made)
     # Of twelve edges five stay whole.
     assert find_seams(unwrapped, 0, lay_out(unwrapped, 0)).edges == 80 * 7
+
+
+def _ring(inner: float, sides: int = 96) -> Mesh:
+    """A flat ring of outer radius 1."""
+    angle = 2 * np.pi * np.arange(sides) / sides
+    rim = np.column_stack([np.cos(angle), np.zeros(sides), np.sin(angle)])
+    a, b = np.arange(sides), (np.arange(sides) + 1) % sides
+    return make_triangles(
+        np.concatenate([inner * rim, rim]),
+        np.concatenate([np.stack([a, b, a + sides], 1), np.stack([b, b + sides, a + sides], 1)]),
+    )
+
+
+@pytest.mark.parametrize(("inner", "pieces"), [(0.9, 4), (0.3, 1)])
+def test_thin_rings_are_cut_into_arcs_that_lie_within_one_another(inner: float, pieces: int) -> None:
+    rings = join(*(moved(_ring(inner), (0.0, float(i), 0.0)) for i in range(6)))
+    made = unwrap_mesh(rings, SHEET, _silent)
+    laid = _unwrapped(rings, made)
+    figures = judge_channel(laid, 0, PIXELS, 1).whole
+    assert not figures.overlap
+    assert figures.stretch is not None
+    assert figures.stretch.l2 == pytest.approx(1.0, abs=1e-3), "nothing is bent"
+    if pieces > 1:
+        assert made.islands >= 6 * pieces
+        assert figures.used > 0.3, "whole ones fill less than 0.2"
+    else:
+        assert made.islands == 6
+
+
+def test_copies_of_a_ring_are_cut_alike_and_can_be_stacked() -> None:
+    ring = _ring(0.9)
+    copies = [replace(ring, positions=ring.positions @ random_rotation(i).T + (3.0 * i, 0.0, 0.0)) for i in range(4)]
+    alone = unwrap_mesh(ring, SHEET, _silent)
+    stacked = unwrap_mesh(join(*copies), SHEET, _silent, wishes=Wishes(stack=True))
+    assert stacked.islands == 4 * alone.islands
+    assert stacked.pixels_per_metre == pytest.approx(alone.pixels_per_metre, rel=0.05)
 
 
 @pytest.mark.parametrize("copies", [2, 3])

@@ -18,7 +18,7 @@ from plindro.core.sheets.pixels import decode, encode
 from plindro.core.stations.uvs import UvsFacts, UvsSettings, run
 from plindro.core.unwrap.light_map import is_light_map
 from plindro.core.uvs.judge import judge_channel
-from tests.shapes import bumpy_sphere, cube, join, moved, wavy_sheet
+from tests.shapes import bumpy_sphere, cube, flat_grid, join, moved, wavy_sheet
 
 LINE = StationLine(name="tried", title="Tried")
 
@@ -154,13 +154,20 @@ def test_every_level_has_a_light_map_that_holds() -> None:
     assert not is_light_map(built.prop.levels[0].mesh, 0, light.resolution, 1)
 
 
-def test_a_light_map_that_cannot_be_dense_enough_is_said() -> None:
-    _, facts, findings = _at(
-        _prop(triangulate(cube()).mesh), light_map="make", light_map_density=500.0, light_map_max=64
-    )
-    assert facts.light_map is not None
-    assert facts.light_map.resolution == 64
-    assert "its side is limited to 64 pixels" in findings["light-map-coarse"]
+def test_a_light_map_that_is_not_dense_enough_is_said_whoever_made_it() -> None:
+    box = triangulate(cube()).mesh
+    corners = box.positions[box.corner_vertex][:, :2].astype(np.float32)
+    sheet = triangulate(flat_grid(4)).mesh
+    small = replace(sheet, uvs=(0.1 * sheet.positions[sheet.corner_vertex][:, :2].astype(np.float32),))
+    for mesh, most, made, why in (
+        (replace(box, uvs=(corners,)), 64, "unwrap", "its side is limited to 64 pixels"),
+        (small, 64, "source", "its side is limited to 64 pixels"),
+        (small, 4096, "source", "its islands fill little of it"),
+    ):
+        _, facts, findings = _at(_prop(mesh), light_map="make", light_map_density=500.0, light_map_max=most)
+        assert facts.light_map is not None
+        assert facts.light_map.made == made
+        assert why in findings["light-map-coarse"]
 
 
 def _edge(mesh: Mesh, a: int, b: int) -> list[list[float]]:

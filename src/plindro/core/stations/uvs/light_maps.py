@@ -42,6 +42,7 @@ def with_light_map(prop: Prop, settings: UvsSettings, report: Report) -> tuple[P
         if channel == 0:
             prop = replace(prop, mesh=_with_channel(mesh, mesh.uvs[0]))
         first = LevelLightMap(level=0, made="first", islands=laid.n_islands)
+        _say_coarse(density, resolution, settings, report)
         return prop, LightMapFacts(made="source", resolution=resolution, pixels_per_metre=density, levels=[first])
     if settings.light_map == "source":
         what = f"channel {channel} overlaps, leaves the square or has islands without a pixel between them"
@@ -83,12 +84,17 @@ def _say(made: LightMap, settings: UvsSettings, report: Report) -> None:
         f"{made.resolution} pixels, {made.pixels_per_metre:.3g} per metre"
     )
     report.find(Finding("light-map-made", Severity.INFO, text))
-    if made.pixels_per_metre < 0.5 * settings.light_map_density:
-        text = (
-            f"the light map has {made.pixels_per_metre:.3g} pixels per metre of {settings.light_map_density:.3g} "
-            f"asked: its side is limited to {settings.light_map_max} pixels"
-        )
-        report.find(Finding("light-map-coarse", Severity.WARNING, text))
+    _say_coarse(made.pixels_per_metre, made.resolution, settings, report)
+
+
+def _say_coarse(density: float, resolution: int, settings: UvsSettings, report: Report) -> None:
+    """Say where a light map has less than half the density asked for, and why."""
+    if density >= 0.5 * settings.light_map_density:
+        return
+    is_limited = resolution >= settings.light_map_max
+    why = f"its side is limited to {settings.light_map_max} pixels" if is_limited else "its islands fill little of it"
+    text = f"the light map has {density:.3g} pixels per metre of {settings.light_map_density:.3g} asked: {why}"
+    report.find(Finding("light-map-coarse", Severity.WARNING, text))
 
 
 def _with_channel(mesh: Mesh, uvs: F32) -> Mesh:
