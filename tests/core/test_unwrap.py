@@ -177,6 +177,7 @@ def test_thin_rings_are_cut_into_arcs_that_lie_within_one_another(inner: float, 
 
 def test_copies_of_a_ring_are_cut_alike_and_can_be_stacked() -> None:
     ring = _ring(0.9)
+    ring = replace(ring, positions=ring.positions * (1.0, 1.0, 0.8))
     copies = [replace(ring, positions=ring.positions @ random_rotation(i).T + (3.0 * i, 0.0, 0.0)) for i in range(4)]
     alone = unwrap_mesh(ring, SHEET, _silent)
     stacked = unwrap_mesh(join(*copies), SHEET, _silent, wishes=Wishes(stack=True))
