@@ -19,6 +19,7 @@ from plindro.core.report import Report
 from plindro.core.scene import Part
 from plindro.core.shading.normals import normals_by_angle
 from plindro.core.stations.levels import LevelsSettings, LevelTarget, run
+from plindro.core.stations.levels.level_normals import LevelShader
 from plindro.core.stations.levels.station import finish
 from tests.shapes import areas, bumpy_sphere, cube, join, moved, wavy_sheet
 
@@ -97,6 +98,21 @@ def test_made_normals_of_a_level_never_point_to_the_back(choice: str) -> None:
     for level in run(prop, LevelsSettings(levels=_targets((0.3, 0.08)), normals=choice), Report()).levels[1:]:
         facing = np.einsum("ij,ij->i", np.repeat(areas(level.mesh), 3, axis=0), level.mesh.normals)
         assert facing.min() >= 0
+
+
+def test_a_normal_that_points_inward_in_lod0_stays_and_a_new_one_does_not() -> None:
+    mesh = bumpy_sphere(10)
+    normals = normals_by_angle(mesh, 180.0)
+    normals[5] *= -1
+    source = replace(mesh, normals=normals)
+    shader = LevelShader(Prop("ball", source, (), ()), "keep", moves=True)
+    np.testing.assert_array_equal(shader.shade(source).mesh.normals, normals)
+    turned = normals.copy()
+    turned[9] *= -1
+    shaded = shader.shade(replace(source, normals=turned)).mesh.normals
+    np.testing.assert_array_equal(np.delete(shaded, 9, axis=0), np.delete(normals, 9, axis=0))
+    facing = areas(mesh)[3] / np.linalg.norm(areas(mesh)[3])
+    np.testing.assert_allclose(shaded[9], facing, atol=1e-6)
 
 
 def test_faceted_thing_stays_faceted() -> None:

@@ -6,9 +6,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.mesh import F32, Mesh
+from plindro.core.mesh.mesh import F32, F64, Mask, Mesh
+from plindro.core.mesh.numbering import weld_positions
 from plindro.core.mesh.topology import build_topology, corner_fans
 from plindro.core.prop import Prop
+from plindro.core.reduction.features import NORMAL_STEP
 from plindro.core.shading import ShadingRule, ShadingSampler, smooth_by_rule
 from plindro.core.shading.normals import fold_angles, normals_by_angle, normals_of_groups
 from plindro.core.shading.smoothing import smooth_by_normals
@@ -47,7 +49,7 @@ class LevelShader:
         if self._sampler is None or mesh.normals is None or not mesh.n_faces:
             return Shaded(mesh, "keep", 0.0)
         # Those of vertices that moved were made on the way; those of LOD0's vertices are kept to the last bit.
-        kept = _facing(mesh, mesh.normals) if self._moves else mesh.normals
+        kept = _facing(mesh, mesh.normals, self._prop.mesh) if self._moves else mesh.normals
         beside = self._sampler.beside(mesh)
         candidates: dict[str, F32] = {"keep": kept}
         if self._choice != "keep" and (self._choice != "closest" or beside.mean_angle(kept) > CLOSE):
@@ -79,9 +81,30 @@ class LevelShader:
         }
 
 
-def _facing(mesh: Mesh, normals: F32) -> F32:
-    """The normals, with the triangle's own at corners where they would point to its back, as into a hole."""
+def _facing(mesh: Mesh, normals: F32, source: Mesh | None = None) -> F32:
+    """The normals, with the triangle's own at corners where they would point to its back, as into a hole.
+
+    What a corner of ``source`` carries at the same place stays: a switch must not show what was so in LOD0.
+    """
     own = np.repeat(unit(face_vectors(mesh)), 3, axis=0)
     turned = np.einsum("ij,ij->i", own, normals) < LEAST_FACING
     turned &= np.abs(own).sum(axis=1) > 0
+    if source is not None and turned.any():
+        corners = np.flatnonzero(turned)
+        turned[corners] = ~_is_in(source, mesh.positions[mesh.corner_vertex[corners]], normals[corners])
     return np.where(turned[:, None], own, normals).astype(np.float32) if turned.any() else normals
+
+
+def _is_in(source: Mesh, places: F64, normals: F32) -> Mask:
+    """(n,) whether a corner of the source lies at each place with that normal."""
+    assert source.normals is not None
+    number, _ = weld_positions(np.concatenate([source.positions, places]))
+    wanted, there = number[source.n_vertices :], number[source.corner_vertex]
+    order = np.argsort(there, kind="stable")
+    first, last = (np.searchsorted(there[order], wanted, side) for side in ("left", "right"))
+    asked = np.repeat(np.arange(len(places)), last - first)
+    within = np.arange(len(asked)) - np.repeat(np.cumsum(last - first) - (last - first), last - first)
+    corner = order[first[asked] + within]
+    is_same = (np.abs(source.normals[corner] - normals[asked]) < NORMAL_STEP).all(axis=1)
+    found: Mask = np.bincount(asked, is_same, minlength=len(places)) > 0
+    return found
