@@ -145,6 +145,17 @@ def test_an_ended_search_leaves_bounds_that_hold_and_says_so(monkeypatch) -> Non
     assert not DeviationFrom(mesh).is_within(level, true.largest)
 
 
+def test_the_search_goes_as_far_as_the_finer_surface_asks(monkeypatch) -> None:
+    """A level's triangle lies over many of a dense source's: its pieces grow with the triangles of both."""
+    mesh = bumpy_sphere(80)
+    sequence = collapse(mesh, placement="optimal")
+    monkeypatch.setattr(largest, "_BUDGET", 0)
+    for share in (0.25, 0.1, 0.02):
+        found = DeviationFrom(mesh).measure(sequence.level(sequence.step_of_triangles(int(share * mesh.n_faces))))
+        assert found.is_certain
+        assert found.largest <= 1.01 * found.reached
+
+
 @pytest.mark.parametrize("percent", [0.05, 0.3, 1.0, 4.0])
 @pytest.mark.parametrize("name", ["ball", "sheet", "parts"])
 def test_a_tolerance_is_never_passed_and_nearly_used(name: str, percent: float) -> None:

@@ -31,7 +31,8 @@ from plindro.core.spatial.search import Stack, new_stack
 _SHARE = 50_000
 """Searches between two calls of ``on_share``."""
 _BUDGET, _BUDGET_EACH = 300_000, 6
-"""Pieces that are looked at, in all and more for each triangle, before the bounds are left as far apart as they are."""
+"""Pieces that are looked at, in all and more for each triangle of both, which cut each other, before the bounds are
+left as far apart as they are."""
 _MARGIN = 0.15
 """How far beyond its sides a triangle is taken to settle what lies over it, of what is left of the bound there."""
 _OVERHANG = 0.05
@@ -243,7 +244,7 @@ def largest_distance(
     guesses = [_screened(*way, stack, search, goal, on_share) for way in ways]
     for (mine, theirs), known in zip(ways, guesses, strict=True):
         search.cursor[:] = 0
-        budget = int(search.pieces[0]) + _BUDGET + _BUDGET_EACH * len(known)
+        budget = int(search.pieces[0]) + _BUDGET + _BUDGET_EACH * (len(known) + len(theirs.surface.corners))
         while not _certify(
             mine.surface.corners, known, theirs.surface, theirs.across, stack, search, goal, pieces, budget, _SHARE
         ):
