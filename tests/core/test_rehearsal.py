@@ -19,7 +19,6 @@ from plindro.core.rehearsal import Expected, Rehearsal, rehearse
 from plindro.core.rehearsal.folder import check_files, expected_of, props_in
 from plindro.core.shipping import prepare, prop_record
 from tests.painted import painted_glb
-from tests.shapes import cube
 
 PLAIN = get_destination("plain")
 LIT = Destination.model_validate({
@@ -380,37 +379,6 @@ def test_a_mesh_past_the_limit_is_cut_where_a_strict_engine_cuts_it() -> None:
     assert f"{level.pieces} pieces" in told.message
     assert told.places is not None
     assert len(told.places.points)
-
-
-def test_shells_that_are_drawn_from_within_are_told_and_hollows_are_not() -> None:
-    box = cube().positions.astype(np.float64)
-
-    def obj(*shells: tuple[float, bool]) -> bytes:
-        lines, at = ["o box_LOD0"], 1
-        for scale, is_turned in shells:
-            lines += [f"v {x} {y} {z}" for x, y, z in (box - box.mean(axis=0)) * scale]
-            mesh = cube()
-            for f in range(mesh.n_faces):
-                corners = mesh.corner_vertex[mesh.face_start[f] : mesh.face_start[f + 1]].tolist()
-                lines.append("f " + " ".join(str(c + at) for c in (corners[::-1] if is_turned else corners)))
-            at += len(box)
-        return "\n".join(lines).encode()
-
-    def codes(*shells: tuple[float, bool]) -> set[str]:
-        return {
-            f.code for f in rehearse(["box.obj"], {"box.obj": obj(*shells)}, get_destination("polygons-obj")).findings
-        }
-
-    assert "inside-out" not in codes((1.0, False), (0.5, True))
-    assert "inside-out" in codes((1.0, True))
-
-
-@pytest.mark.parametrize(("height", "is_told"), [(0.2, True), (0.004, False)])
-def test_a_board_of_four_triangles_is_flat_and_not_inside_out(height: float, is_told: bool) -> None:
-    places = ((0, 0, 0), (1, 0, 0), (1, height, 1), (0, 0, 1))
-    lines = ["o board_LOD0", *(f"v {x} {y} {z}" for x, y, z in places), "f 1 2 3", "f 1 3 4", "f 1 4 2", "f 2 4 3"]
-    found = rehearse(["board.obj"], {"board.obj": "\n".join(lines).encode()}, get_destination("polygons-obj")).findings
-    assert ("inside-out" in {finding.code for finding in found}) is is_told
 
 
 @pytest.mark.parametrize(

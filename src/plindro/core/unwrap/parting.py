@@ -20,6 +20,8 @@ _SPARSE = 0.45
 """Share of its smallest rectangle under which a chart is looked at."""
 _LARGE = 0.002
 """Share of all area that its rectangle has at least."""
+_FEWEST = 8
+"""Triangles below which a chart is no ring."""
 _SECTORS, _FIRST_RAYS = (2, 3, 4, 6), 3
 _BESIDE = 1e-6
 """Turns by which rays miss the middles of triangles."""
@@ -54,9 +56,16 @@ def part_sparse(surface: Surface, charts: Charts) -> Charts:
 def _best_cut(surface: Surface, charts: Charts, members: I64, whole: float) -> _Cut | None:
     """The cut of a chart that spares most; None where none spares anything, and where the chart fills what it takes."""
     at = charts.uv[members]
-    rectangle = smallest_rectangle(at.reshape(-1, 2)).area
     area = float(surface.areas[members].sum())
-    if len(members) < 8 or area >= _SPARSE * rectangle or rectangle < _LARGE * whole:
+
+    def is_whole(taken: float) -> bool:
+        return area >= _SPARSE * taken or taken < _LARGE * whole
+
+    # Of thousands of charts most need no closer look: upright they take no less than in their smallest rectangle.
+    if len(members) < _FEWEST or is_whole(float(np.ptp(at, axis=(0, 1)).prod())):
+        return None
+    rectangle = smallest_rectangle(at.reshape(-1, 2)).area
+    if is_whole(rectangle):
         return None
     middle = at.mean(axis=1)
     away = middle - 0.5 * (at.min(axis=(0, 1)) + at.max(axis=(0, 1)))
