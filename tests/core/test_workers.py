@@ -1,5 +1,6 @@
 """Worker processes: what costs one piece of work, and no other; and that none outlives the process that made it."""
 
+import gc
 import os
 import signal
 import subprocess
@@ -10,6 +11,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from pebble.pool.channel import WorkerChannel
 
 from plindro.core.executors import WorkStopped, result_of
 from plindro.core.worker_pool import WorkerLimits, WorkerPool
@@ -55,6 +57,20 @@ def test_work_given_to_a_process_that_is_dead_is_done_by_the_next(pool: WorkerPo
         given = [pool.submit(pow, 2, n) for n in range(4)]
         assert [result_of(work, LIMITS) for work in given] == [1, 2, 4, 8]
         assert pool.submit(os.getpid).result(30) != worker
+
+
+def die_in_turn() -> None:
+    """Be killed as if by the system, in the moment in which work is taken up and no other process may."""
+    (channel,) = (thing for thing in gc.get_objects() if isinstance(thing, WorkerChannel))
+    channel.mutex.acquire()
+    os.kill(os.getpid(), signal.SIGKILL)
+
+
+def test_a_process_that_is_killed_while_it_takes_up_work_holds_nothing_up() -> None:
+    with WorkerPool(1, WorkerLimits(handover=1.0)) as pool:
+        with pytest.raises(WorkStopped, match="died"):
+            result_of(pool.submit(die_in_turn))
+        assert pool.submit(pow, 2, 5).result(60) == 32
 
 
 def test_work_that_no_process_takes_up_ends_in_words(monkeypatch: pytest.MonkeyPatch) -> None:

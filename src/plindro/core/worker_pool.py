@@ -15,7 +15,7 @@ from importlib import import_module
 from multiprocessing.connection import wait as wait_for
 from typing import Any
 
-from pebble import ProcessPool
+from pebble import CONSTS, ProcessPool
 
 WATCH = 0.1
 """Seconds between two looks whether the processes are still there, while there is work."""
@@ -25,11 +25,16 @@ TRIES = 20
 
 @dataclass(frozen=True, slots=True)
 class WorkerLimits:
-    """What one process may take. None is no limit; ``niceness`` is how far it stands back for others (0 to 19)."""
+    """What one process may take. None is no limit; ``niceness`` is how far it stands back for others (0 to 19).
+
+    ``handover``: the seconds that it waits for its turn to take up work or hand in a result. One that is killed in its
+    own turn never ends it: the others end after that time, and new ones take over.
+    """
 
     seconds: float | None = None
     memory_mib: int | None = None
     niceness: int = 0
+    handover: float = 10.0
 
 
 class WorkerPool(Executor):
@@ -163,6 +168,7 @@ class _Work(Future[Any]):
 def _begin(limits: WorkerLimits, modules: Sequence[str]) -> None:
     """What a process does before its first piece of work."""
     threading.Thread(target=_end_with_parent, name="plindro-parent", daemon=True).start()
+    CONSTS.channel_lock_timeout = limits.handover
     if limits.niceness and hasattr(os, "nice"):
         os.nice(limits.niceness)
     for module in modules:
