@@ -146,6 +146,24 @@ def test_overlaps_of_any_triangles_are_those_that_pixels_show(seed: int, n: int)
             assert found == pytest.approx(shown, abs=0.02)
 
 
+def test_what_lies_under_a_thousand_others_is_measured_exactly() -> None:
+    n = 30
+    u, v = (at.ravel() / n + 0.25 / n for at in np.meshgrid(*[np.arange(n)] * 2))
+    grid = [(a, b, 0.5 / n) for a, b in zip(u.tolist(), v.tolist(), strict=True)]
+    overlap = measure_overlap(lay_out(_squares((0.0, 0.0, 1.0), *grid), 0))
+    assert overlap.used == pytest.approx(1.0, rel=1e-6)
+    assert overlap.any[:2].sum() == pytest.approx(0.25, rel=1e-5)
+    assert overlap.any[2:].sum() == pytest.approx(0.25, rel=1e-5)
+
+
+def test_copies_in_one_place_but_for_rounding_are_measured_as_one() -> None:
+    shifts = np.random.default_rng(3).uniform(-3e-7, 3e-7, (300, 2)) + 0.25
+    sheet = lay_out(_squares(*((u, v, 0.5) for u, v in shifts.tolist())), 0)
+    overlap = measure_overlap(sheet)
+    assert overlap.used == pytest.approx(0.25, abs=1e-5)
+    assert overlap.any.sum() == pytest.approx(300 * 0.25, rel=1e-5)
+
+
 @given(seed=st.integers(0, 1_000), turn=st.floats(0, 6.28))
 def test_a_sheet_that_only_touches_itself_never_overlaps(seed: int, turn: float) -> None:
     random = np.random.default_rng(seed)

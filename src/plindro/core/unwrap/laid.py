@@ -7,7 +7,7 @@ import numpy as np
 from plindro.core.mesh.mesh import F64
 from plindro.core.numeric.kernels import kernel
 from plindro.core.unwrap.rectangles import smallest_rectangle
-from plindro.core.uvs.overlap import triangles_overlap
+from plindro.core.uvs.covering import triangles_overlap
 
 
 class Laid(NamedTuple):

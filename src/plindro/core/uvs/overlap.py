@@ -1,7 +1,8 @@
 """How much of a sheet lies on itself: the true area of the overlaps, whatever lies on whatever how many times.
 
 Whether two triangles overlap is asked exactly (separating axes, with exact signs): neighbours that share an edge never
-do. Of each triangle then whatever lies on it is cut away, and what is left of it is not overlapped.
+do. What of each triangle is left uncovered is not overlapped. The large come first, since they cover most: what lies
+in a pile is done with as soon as one covers it.
 """
 
 import os
@@ -10,22 +11,19 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
-from plindro.core.mesh.mesh import F64, I64, Mask
-from plindro.core.numeric.exact import orient_sign
+from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.spatial.boxes import NONE, build_box_tree, label_nodes
 from plindro.core.spatial.search import begin, new_stack, next_leaf, things_of
-from plindro.core.uvs.pieces import cut_to_square, keep_side, piece_area, put_triangle
+from plindro.core.uvs.covering import begin_cells, covers, new_room, triangles_overlap, uncovered_area
 from plindro.core.uvs.sheet import UvSheet
 from plindro.core.uvs.tiles import areas_inside
 
-_MOST_CORNERS, _MOST_PIECES = 16, 1024
-_NOTHING = 1e-13
-"""Pieces smaller than this share of their triangle are rounding."""
 _CHUNK = 4_096
 ANY, MIRRORED, EARLIER = 0, 1, 2
-"""What is cut away: whatever else there is, what faces the other way, and what comes before in the order."""
+"""What is cut away: whatever else there is, what faces the other way, and what is larger, or as large and earlier."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,127 +42,101 @@ NO_OVERLAP = Overlap(np.zeros(0), np.zeros(0), np.zeros(0, bool), 0.0)
 """Of what was not measured."""
 
 
-class _Room(NamedTuple):
-    """Convex pieces in two lots that are used in turns: ``sides`` (2, P) of each, ``at`` its corners
-    (2, P, corners, 2); ``spare`` (2, corners, 2) for pieces that are being cut."""
+class _Laid(NamedTuple):
+    """A sheet as the kernels take it: (T, ...) corners, how they turn, the island and the area of each triangle."""
 
-    sides: I64
-    at: F64
-    spare: F64
-
-
-def _new_room() -> _Room:
-    return _Room(
-        np.empty((2, _MOST_PIECES), np.int64),
-        np.empty((2, _MOST_PIECES, _MOST_CORNERS, 2)),
-        np.empty((2, _MOST_CORNERS, 2)),
-    )
+    corners: F64
+    turns: NDArray[np.int8]
+    island: I32
+    areas: F64
 
 
-@helper
-def _cut_away(corners, u, turn, n, room, lot, least):  # type: ignore[no-untyped-def]
-    """Cut triangle u, which turns left for ``turn`` 1, out of the n pieces of a lot, into the other lot.
+class _Nodes(NamedTuple):
+    """(nodes,) of the tree: 1 more than the turn that all in it have, and the largest area in it."""
 
-    Returns how many pieces there are then. Three lines part a piece into what is right of each, and the rest, which is
-    under u.
-    """
-    count, at = room.sides, room.at
-    other = 1 - lot
-    m = 0
-    for piece in range(n):
-        rest, left = at[lot, piece], count[lot, piece]
-        for k in range(3):
-            a, b = (k, (k + 1) % 3) if turn > 0 else ((k + 1) % 3, k)
-            ax, ay, bx, by = corners[u, a, 0], corners[u, a, 1], corners[u, b, 0], corners[u, b, 1]
-            if m < _MOST_PIECES:
-                outside = keep_side(rest, left, ax, ay, bx, by, -1.0, at[other, m])
-                if outside > 2 and piece_area(at[other, m], outside) > least:
-                    count[other, m] = outside
-                    m += 1
-            inside = keep_side(rest, left, ax, ay, bx, by, 1.0, room.spare[k % 2])
-            rest, left = room.spare[k % 2], inside
-            if left < 3:
-                break
-    return m
-
-
-@helper
-def triangles_overlap(corners, t, t_turn, u, u_turn):  # type: ignore[no-untyped-def]
-    """Whether the insides of two triangles that are not flat meet, exactly."""
-    for side in range(2):
-        s, turn, o = (t, t_turn, u) if side == 0 else (u, u_turn, t)
-        for k in range(3):
-            j = (k + 1) % 3
-            beyond = True
-            for i in range(3):
-                sign = orient_sign(
-                    corners[s, k, 0], corners[s, k, 1], corners[s, j, 0], corners[s, j, 1], corners[o, i, 0],
-                    corners[o, i, 1],
-                )  # fmt: skip
-                if sign * turn > 0:
-                    beyond = False
-                    break
-            if beyond:
-                return False
-    return True
+    only: I64
+    largest: F64
 
 
 @helper
 def _to_box(query, tree, node):  # type: ignore[no-untyped-def]
-    """0 where the insides of the boxes meet, else infinite; also where a box holds what is not asked for alone."""
-    x0, y0, x1, y1, skipped, only = query
-    if only[node] == skipped:
+    """Less, the larger what a box may hold that covers, where the insides of the boxes meet; else infinite, also where
+    it holds what is not asked for alone."""
+    x0, y0, x1, y1, skipped, only, least, largest = query
+    if only[node] == skipped or largest[node] < least:
         return np.inf
     if x0 < tree.high[node, 0] and tree.low[node, 0] < x1 and y0 < tree.high[node, 1] and tree.low[node, 1] < y1:
-        return 0.0
+        return -largest[node]
     return np.inf
 
 
+@helper
+def _lies_on(which, t, u, sheet):  # type: ignore[no-untyped-def]
+    """Whether triangle u is asked for, and lies on t."""
+    turns, areas = sheet.turns, sheet.areas
+    if u == t or turns[u] == 0 or (which == MIRRORED and turns[u] == turns[t]):
+        return False
+    if which == EARLIER and (areas[u] < areas[t] or (areas[u] == areas[t] and u > t)):
+        return False
+    return triangles_overlap(sheet.corners, t, turns[t], u, turns[u])
+
+
+@helper
+def _gather(which, t, sheet, tree, nodes, room, stack):  # type: ignore[no-untyped-def]
+    """Gather what lies on triangle t, large ones first; returns how many, or -1 where one covers it, and whether one
+    is of another island."""
+    corners, turns = sheet.corners, sheet.turns
+    sides = begin_cells(corners, t, which == EARLIER, room)
+    x0, x1 = (
+        min(corners[t, 0, 0], corners[t, 1, 0], corners[t, 2, 0]),
+        max(corners[t, 0, 0], corners[t, 1, 0], corners[t, 2, 0]),
+    )
+    y0, y1 = (
+        min(corners[t, 0, 1], corners[t, 1, 1], corners[t, 2, 1]),
+        max(corners[t, 0, 1], corners[t, 1, 1], corners[t, 2, 1]),
+    )
+    skipped = index(turns[t]) + 1 if which == MIRRORED else index(NONE)
+    least = sheet.areas[t] if which == EARLIER else -1.0
+    query = (x0, y0, x1, y1, skipped, nodes.only, least, nodes.largest)
+    n = 0
+    meets = False
+    depth = begin(_to_box, query, tree, stack)
+    while True:
+        leaf, depth = next_leaf(_to_box, query, np.inf, tree, stack, depth)
+        if leaf < 0:
+            return n, meets
+        first, last = things_of(leaf, tree)
+        for place in range(first, last):
+            u = tree.order[place]
+            if _lies_on(which, t, u, sheet):
+                meets = meets or sheet.island[u] != sheet.island[t]
+                if covers(corners, u, turns[u], room.cell[0], sides):
+                    return -1, meets
+                room.on[n] = u
+                n += 1
+
+
 @kernel
-def _uncovered(first, last, which, corners, turns, island, tree, only, room, stack, left, met):  # type: ignore[no-untyped-def]
+def _uncovered(first, last, which, sheet, tree, nodes, room, stack, left, met):  # type: ignore[no-untyped-def]
     """What is left of each triangle from ``first`` to ``last``, or of what of it lies in the unit square where only
-    the ``EARLIER`` ones are cut away. ``only`` (nodes,) is 1 more than the
-    turn that all in a node of the tree have."""
+    the ``EARLIER`` ones are cut away."""
     for t in range(first, last):
         left[t] = 0.0
-        if turns[t] == 0:
-            continue
-        put_triangle(corners, t, room.at[0, 0])
-        count = index(3)
-        whole = piece_area(room.at[0, 0], count)
-        if which == EARLIER:
-            count = cut_to_square(room.at[0, 0], count, 0.0, 0.0, room.spare)
-        room.sides[0, 0] = count
-        n = 1 if count > 2 else 0
-        lot = 0
-        x0, x1 = (
-            min(corners[t, 0, 0], corners[t, 1, 0], corners[t, 2, 0]),
-            max(corners[t, 0, 0], corners[t, 1, 0], corners[t, 2, 0]),
-        )
-        y0, y1 = (
-            min(corners[t, 0, 1], corners[t, 1, 1], corners[t, 2, 1]),
-            max(corners[t, 0, 1], corners[t, 1, 1], corners[t, 2, 1]),
-        )
-        query = (x0, y0, x1, y1, index(turns[t]) + 1 if which == MIRRORED else index(NONE), only)
-        depth = begin(_to_box, query, tree, stack)
-        while n > 0:
-            leaf, depth = next_leaf(_to_box, query, np.inf, tree, stack, depth)
-            if leaf < 0:
-                break
-            from_place, to_place = things_of(leaf, tree)
-            for place in range(from_place, to_place):
-                u = tree.order[place]
-                if u == t or turns[u] == 0 or n == 0:
-                    continue
-                if (which == EARLIER and u > t) or (which == MIRRORED and turns[u] == turns[t]):
-                    continue
-                if triangles_overlap(corners, t, turns[t], u, turns[u]):
-                    if island[u] != island[t]:
-                        met[t] = True
-                    n = _cut_away(corners, u, turns[u], n, room, lot, _NOTHING * whole)
-                    lot = 1 - lot
-        for piece in range(n):
-            left[t] += piece_area(room.at[lot, piece], room.sides[lot, piece])
+        if sheet.turns[t] != 0:
+            n, met[t] = _gather(which, t, sheet, tree, nodes, room, stack)
+            if n >= 0:
+                left[t] = uncovered_area(sheet.corners, sheet.turns, n, sheet.areas[t], room)
+
+
+@kernel
+def _largest_of(areas, tree, largest):  # type: ignore[no-untyped-def]
+    """The largest of the areas of what each node of a tree holds."""
+    largest[:] = -1.0
+    for i in range(len(areas)):
+        node = tree.first_leaf + i // tree.block
+        largest[node] = max(largest[node], areas[tree.order[i]])
+    for node in range(tree.first_leaf - 1, -1, -1):
+        largest[node] = max(largest[2 * node + 1], largest[2 * node + 2])
 
 
 def measure_overlap(sheet: UvSheet) -> Overlap:
@@ -172,28 +144,26 @@ def measure_overlap(sheet: UvSheet) -> Overlap:
     n = len(sheet.corners)
     if not n:
         return NO_OVERLAP
-    turns = sheet.turns
     flat = np.zeros((n, 3))
     low, high = flat.copy(), flat
     low[:, :2], high[:, :2] = sheet.corners.min(axis=1), sheet.corners.max(axis=1)
     tree = build_box_tree(low, high)
-    only = label_nodes(turns.astype(np.int64) + 1, tree)
+    areas = np.where(sheet.turns == 0, 0.0, abs(sheet.areas))
+    laid = _Laid(sheet.corners, sheet.turns, sheet.island, areas)
+    nodes = _Nodes(label_nodes(sheet.turns.astype(np.int64) + 1, tree), np.empty(len(tree.low)))
+    _largest_of(areas, tree, nodes.largest)
     left, met = np.zeros((3, n)), np.zeros((3, n), bool)
 
     def work(job: tuple[int, int]) -> None:
         which, first = job
         last = min(first + _CHUNK, n)
-        _uncovered(
-            first, last, which, sheet.corners, turns, sheet.island, tree, only, _new_room(), new_stack(), left[which],
-            met[which],
-        )  # fmt: skip
+        _uncovered(first, last, which, laid, tree, nodes, new_room(n), new_stack(), left[which], met[which])
 
     def work_all(*kinds: int) -> None:
         with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
             list(pool.map(work, [(which, first) for which in kinds for first in range(0, n, _CHUNK)]))
 
     work_all(ANY)
-    areas = np.where(turns == 0, 0.0, abs(sheet.areas))
     tiny = 1e-9 * areas
     any_ = np.maximum(areas - left[ANY], 0.0)
     if not (any_ > tiny).any():
