@@ -113,6 +113,11 @@ def test_a_normal_that_points_inward_in_lod0_stays_and_a_new_one_does_not() -> N
     np.testing.assert_array_equal(np.delete(shaded, 9, axis=0), np.delete(normals, 9, axis=0))
     facing = areas(mesh)[3] / np.linalg.norm(areas(mesh)[3])
     np.testing.assert_allclose(shaded[9], facing, atol=1e-6)
+    # A new triangle between LOD0's corners that faces away from what they all carry there.
+    corners = np.arange(len(normals))
+    corners[[9, 10]] = corners[[10, 9]]
+    other = replace(source, corner_vertex=source.corner_vertex[corners], normals=normals[corners])
+    np.testing.assert_allclose(shader.shade(other).mesh.normals[9:12], np.tile(-facing, (3, 1)), atol=1e-6)
 
 
 def test_faceted_thing_stays_faceted() -> None:

@@ -84,27 +84,33 @@ class LevelShader:
 def _facing(mesh: Mesh, normals: F32, source: Mesh | None = None) -> F32:
     """The normals, with the triangle's own at corners where they would point to its back, as into a hole.
 
-    What a corner of ``source`` carries at the same place stays: a switch must not show what was so in LOD0.
+    Where a corner of ``source`` has the same, at the same place and to its own triangle's back, it stays: a switch must
+    not show what was so in LOD0.
     """
-    own = np.repeat(unit(face_vectors(mesh)), 3, axis=0)
-    turned = np.einsum("ij,ij->i", own, normals) < LEAST_FACING
-    turned &= np.abs(own).sum(axis=1) > 0
+    turned, own = _to_the_back(mesh, normals)
     if source is not None and turned.any():
         corners = np.flatnonzero(turned)
-        turned[corners] = ~_is_in(source, mesh.positions[mesh.corner_vertex[corners]], normals[corners])
+        turned[corners] = ~_was_so(source, mesh.positions[mesh.corner_vertex[corners]], normals[corners])
     return np.where(turned[:, None], own, normals).astype(np.float32) if turned.any() else normals
 
 
-def _is_in(source: Mesh, places: F64, normals: F32) -> Mask:
-    """(n,) whether a corner of the source lies at each place with that normal."""
+def _to_the_back(mesh: Mesh, normals: F32) -> tuple[Mask, F64]:
+    """(C,) which corners' normals point to the back of their triangle, and (C, 3) the triangle's own."""
+    own = np.repeat(unit(face_vectors(mesh)), 3, axis=0)
+    return (np.einsum("ij,ij->i", own, normals) < LEAST_FACING) & (np.abs(own).sum(axis=1) > 0), own
+
+
+def _was_so(source: Mesh, places: F64, normals: F32) -> Mask:
+    """(n,) whether a corner of the source lies at each place and has that normal, to its triangle's back."""
     assert source.normals is not None
+    corners = np.flatnonzero(_to_the_back(source, source.normals)[0])
     number, _ = weld_positions(np.concatenate([source.positions, places]))
-    wanted, there = number[source.n_vertices :], number[source.corner_vertex]
+    wanted, there = number[source.n_vertices :], number[source.corner_vertex[corners]]
     order = np.argsort(there, kind="stable")
     first, last = (np.searchsorted(there[order], wanted, side) for side in ("left", "right"))
     asked = np.repeat(np.arange(len(places)), last - first)
     within = np.arange(len(asked)) - np.repeat(np.cumsum(last - first) - (last - first), last - first)
-    corner = order[first[asked] + within]
+    corner = corners[order[first[asked] + within]]
     is_same = (np.abs(source.normals[corner] - normals[asked]) < NORMAL_STEP).all(axis=1)
     found: Mask = np.bincount(asked, is_same, minlength=len(places)) > 0
     return found
