@@ -99,10 +99,21 @@ export function length(value: number): string {
 /** A distance as "17 km", "12 m", "3.4 m" or "0.62 m". */
 export function metres(value: number): string {
   if (value >= 1e3) return `${Number((value / 1e3).toPrecision(3))} km`;
-  return `${value >= 100 ? count(Number(value.toPrecision(3))) : Number(value.toPrecision(value < 1 ? 2 : 3))} m`;
+  return `${value < 1 ? Number(value.toPrecision(2)) : toThree(value)} m`;
+}
+
+/** Three figures of a value: "8 210", "512" or "51.2". */
+export function toThree(value: number): string {
+  const rounded = Number(value.toPrecision(3));
+  return value >= 100 ? count(rounded) : `${rounded}`;
 }
 
 /** Pixels of the game's view as "0.85 px", and no more than that they are many where they are. */
 export function pixels(value: number): string {
   return value >= 100 ? "≥ 100 px" : `${value.toPrecision(2)} px`;
+}
+
+/** How many times, with so many decimals, and no more than that it is many where it is. */
+export function factor(value: number, decimals: number): string {
+  return value >= 100 ? "≥ 100" : value.toFixed(decimals);
 }

@@ -1,5 +1,5 @@
 import type { PropDetail } from "../../api/client";
-import { count, plural } from "../../parts/format";
+import { count, factor, length, pixels, plural } from "../../parts/format";
 import { Heading } from "../../parts/Heading";
 
 type Facts = NonNullable<PropDetail["facts"]["uvs"]>;
@@ -42,7 +42,7 @@ const ROWS: {
   },
   {
     label: "stretch L2 / L∞",
-    value: ({ stretch }) => (stretch ? `${stretch.l2.toFixed(3)} / ${stretch.linf.toFixed(2)}` : "–"),
+    value: ({ stretch }) => (stretch ? `${factor(stretch.l2, 3)} / ${factor(stretch.linf, 2)}` : "–"),
   },
   {
     label: "density, px/m",
@@ -52,14 +52,14 @@ const ROWS: {
   },
   {
     label: "smallest gap",
-    value: ({ gap }) => (gap === null ? "–" : `${gap.toPrecision(2)} px`),
-    note: ({ gap, bleeds_at: mip, pixels }) =>
-      gap && mip !== null ? `of ${count(pixels)}, mip ${mip} bleeds` : `of ${count(pixels)}`,
+    value: ({ gap }) => (gap === null ? "–" : pixels(gap)),
+    note: ({ gap, bleeds_at: mip, pixels: side }) =>
+      gap && mip !== null ? `of ${count(side)}, mip ${mip} bleeds` : `of ${count(side)}`,
   },
   {
     label: "seams",
     value: ({ seam_edges: edges }) => count(edges),
-    note: ({ seam_length: metres, seam_vertices: vertices }) => `${metres.toPrecision(3)} m, +${count(vertices)} verts`,
+    note: ({ seam_length: seams, seam_vertices: vertices }) => `${length(seams)}, +${count(vertices)} verts`,
   },
 ];
 

@@ -1,7 +1,7 @@
 import type { PropDetail } from "../../api/client";
 import { Button } from "../../parts/Button";
 import { CheckRow } from "../../parts/CheckRow";
-import { count, plural } from "../../parts/format";
+import { count, plural, toThree } from "../../parts/format";
 import { SelectBox } from "../../parts/SelectBox";
 import { NumberField } from "../../parts/TextField";
 import type { Decide, Settings } from "../bench";
@@ -133,7 +133,7 @@ export function UvsSettings({ prop, decide }: { prop: PropDetail; decide: Decide
         )}
         {light && (
           <p className="figure text-sm">
-            {count(light.resolution)} × {count(light.resolution)} px · {light.pixels_per_metre.toPrecision(3)} px/m
+            {count(light.resolution)} × {count(light.resolution)} px · {toThree(light.pixels_per_metre)} px/m
           </p>
         )}
       </div>

@@ -36,7 +36,7 @@ test("each channel stands in figures with their units", () => {
       "1.015 / 1.09",
       "1\u202f024900 to 1\u202f100",
       "–of 1\u202f024",
-      "123.20 m, +24 verts",
+      "123.2 m, +24 verts",
     ],
   ]);
 });
