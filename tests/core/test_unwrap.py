@@ -122,7 +122,7 @@ def test_any_bumpy_ball_is_unwrapped_soundly_and_alike_each_time(seed: int) -> N
 @pytest.mark.parametrize("seed", [0, 1])
 def test_what_unrolls_keeps_its_area_and_its_shape(seed: int) -> None:
     tube = _tube(24, 4)
-    mesh = replace(tube, positions=tube.positions @ random_rotation(seed).T)
+    mesh = replace(tube, positions=tube.positions * (1.0, 2.5, 1.0) @ random_rotation(seed).T)
     made = unwrap_mesh(mesh, SHEET, _silent)
     assert made.islands == 1
     laid = lay_out(_unwrapped(mesh, made), 0)
@@ -130,7 +130,7 @@ def test_what_unrolls_keeps_its_area_and_its_shape(seed: int) -> None:
     assert flat == pytest.approx(laid.surface, rel=1e-4)
     # Straight and upright: a rectangle fills its bounds.
     assert np.ptp(laid.corners.reshape(-1, 2), axis=0).prod() == pytest.approx(abs(laid.areas).sum(), rel=1e-3)
-    assert find_seams(_unwrapped(mesh, made), 0, laid).length == pytest.approx(2.0, rel=1e-4)
+    assert find_seams(_unwrapped(mesh, made), 0, laid).length == pytest.approx(5.0, rel=1e-4)
 
 
 @pytest.mark.parametrize("seed", [0, 1])
@@ -173,6 +173,17 @@ def test_thin_rings_are_cut_into_arcs_that_lie_within_one_another(inner: float, 
         assert figures.used > 0.3, "whole ones fill less than 0.2"
     else:
         assert made.islands == 6
+
+
+@pytest.mark.parametrize(("height", "whole"), [(0.1, 0.05), (10.0, 0.3)])
+def test_strips_longer_than_the_sheet_are_cut_across(height: float, whole: float) -> None:
+    tube = _tube(48, 40)
+    tube = replace(tube, positions=tube.positions * (1.0, height, 1.0))
+    made = unwrap_mesh(tube, SHEET, _silent)
+    figures = _figures(tube, made)
+    assert figures.used > 2 * whole, "in one strip it fills hardly more than this"
+    assert made.islands <= 12
+    assert (figures.overlap, figures.flipped_triangles) == (0.0, 0)
 
 
 def test_copies_of_a_ring_are_cut_alike_and_can_be_stacked() -> None:

@@ -14,7 +14,7 @@ from plindro.core.unwrap.laid import lies_on_itself
 from plindro.core.unwrap.layout import estimate_density, layout_of
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.orienting import orient
-from plindro.core.unwrap.parting import part_sparse
+from plindro.core.unwrap.parting import part_costly
 from plindro.core.unwrap.relaxing import Room, flatten_chart, glue_within, new_room
 from plindro.core.unwrap.surface import Surface
 
@@ -67,9 +67,9 @@ def cut_charts(
     step(_GROWN, "joining charts")
     joiner = Joiner(surface, chart, glued, uv, limits)
     joiner.join(lambda done: step(_GROWN + done * (_JOINED - _GROWN), "joining charts"))
-    charts = part_sparse(surface, joiner.charts())
+    charts = part_costly(surface, joiner.charts())
     joiner.join_rest(lambda done: step(_JOINED + done * (_ALL_JOINED - _JOINED), "joining charts"))
-    fewer = part_sparse(surface, joiner.charts())
+    fewer = part_costly(surface, joiner.charts())
     if fewer.count < charts.count:
         # Fewer islands are worth little that makes all of them smaller.
         large, larger = (

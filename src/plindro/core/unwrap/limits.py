@@ -37,5 +37,5 @@ class JoinLimits:
     little_filled: float = 0.3
     gapes: float = 0.25
     part_gapes: float = 0.1
-    as_large: float = 0.91
+    as_large: float = 0.94
     turns: int = 6

@@ -32,9 +32,9 @@ def _find_hull(points, hull):  # type: ignore[no-untyped-def]
 
 @kernel
 def _smallest(hull, out):  # type: ignore[no-untyped-def]
-    """Area, angle and longer side into ``out`` of the smallest rectangle around a hull."""
+    """Area, angle, longer side and its angle into ``out`` of the smallest rectangle around a hull."""
     n = len(hull)
-    out[0], out[1], out[2] = 0.0, 0.0, 0.0
+    out[0], out[1], out[2], out[3] = 0.0, 0.0, 0.0, 0.0
     for i in range(n):
         j = i + 1 if i + 1 < n else 0
         x, y = hull[j, 0] - hull[i, 0], hull[j, 1] - hull[i, 1]
@@ -50,14 +50,16 @@ def _smallest(hull, out):  # type: ignore[no-untyped-def]
         area = (right - left) * high
         if area > 0.0 and (out[0] == 0.0 or area < out[0]):
             out[0], out[1], out[2] = area, np.arctan2(y, x), max(right - left, high)
+            out[3] = out[1] if right - left >= high else np.arctan2(x, -y)
 
 
 class Rectangle(NamedTuple):
-    """``area``; ``angle`` of a side in radians; ``long`` the length of its longer side."""
+    """``area``; ``angle`` of a side in radians; ``long`` the length of its longer side, and ``along`` its angle."""
 
     area: float
     angle: float
     long: float
+    along: float
 
 
 def convex_hull(points: F64) -> F64:
@@ -69,7 +71,7 @@ def convex_hull(points: F64) -> F64:
 def smallest_rectangle(points: F64) -> Rectangle:
     """Around points (P, 2); all 0 where they lie on a line."""
     if len(points) < 3:
-        return Rectangle(0.0, 0.0, 0.0)
-    out = np.empty(3)
+        return Rectangle(0.0, 0.0, 0.0, 0.0)
+    out = np.empty(4)
     _smallest(convex_hull(points), out)
     return Rectangle(*out.tolist())
