@@ -15,7 +15,7 @@ from plindro.core.uvs.pieces import cut_to_square, keep_side, piece_area, put_tr
 
 _MOST_CORNERS = 16
 _MOST_PIECES = 64
-"""A cell of which more are left while it is cut is halved instead."""
+"""A cell of which more are left while it is cut, or pieces with as many corners, is halved instead."""
 _NOTHING = 1e-13
 """Pieces smaller than this share of their triangle are rounding."""
 _DEEPEST = 24
@@ -124,8 +124,8 @@ def covers(corners, u, turn, cell, sides):  # type: ignore[no-untyped-def]
 def _cut_away(corners, u, turn, n, room, lot, least):  # type: ignore[no-untyped-def]
     """Cut triangle u, which turns left for ``turn`` 1, out of the n pieces of a lot, into the other lot.
 
-    Returns how many pieces there are then, or -1 where there is no room for them. Three lines part a piece into what
-    is right of each, and the rest, which is under u.
+    Returns how many pieces there are then, or -1 where there is no room for them or their corners. Three lines part a
+    piece into what is right of each, and the rest, which is under u.
     """
     count, at = room.sides, room.at
     other = 1 - lot
@@ -138,11 +138,15 @@ def _cut_away(corners, u, turn, n, room, lot, least):  # type: ignore[no-untyped
             if m == _MOST_PIECES:
                 return -1
             outside = keep_side(rest, left, ax, ay, bx, by, -1.0, at[other, m])
+            if outside == _MOST_CORNERS:
+                return -1
             if outside > 2 and piece_area(at[other, m], outside) > least:
                 count[other, m] = outside
                 m += 1
             inside = keep_side(rest, left, ax, ay, bx, by, 1.0, room.spare[k % 2])
             rest, left = room.spare[k % 2], inside
+            if left == _MOST_CORNERS:
+                return -1
             if left < 3:
                 break
     return m
