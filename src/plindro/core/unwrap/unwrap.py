@@ -1,7 +1,7 @@
 """A channel made anew: the whole surface cut into charts, laid flat without a fold or an overlap, and packed."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
@@ -11,6 +11,7 @@ from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
 from plindro.core.packing import Sheet
 from plindro.core.unwrap.charts import cut_charts
 from plindro.core.unwrap.flat import Charts
+from plindro.core.unwrap.growing import connected
 from plindro.core.unwrap.layout import Layout, layout_of, pack_layout
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.projections import Projection, project_charts
@@ -119,10 +120,9 @@ def _pack_sound(
 
 
 def _cut_out(surface: Surface, charts: Charts, layout: Layout, spoilt: Mask) -> Layout:
-    """The layout with spoilt triangles as islands of their own; what they held together stays one."""
+    """The layout with spoilt triangles as islands of their own, and the parts of what only they held together."""
     which = np.flatnonzero(spoilt)
-    island, corners = layout.island.copy(), layout.corners.copy()
-    island[which] = layout.count + np.arange(len(which))
+    corners = layout.corners.copy()
     flat = surface.flat[which].copy()
     least = _THIN * np.sqrt(surface.areas.sum())
     flat[:, 1, 0] = np.maximum(flat[:, 1, 0], least)
@@ -131,8 +131,9 @@ def _cut_out(surface: Surface, charts: Charts, layout: Layout, spoilt: Mask) -> 
     charts.glued.reshape(-1, 3)[which] = False
     twin = surface.twin
     charts.glued[(twin >= 0) & spoilt[np.maximum(twin, 0) // 3]] = False
-    used, renamed = np.unique(island, return_inverse=True)
-    return Layout(corners, renamed.astype(np.int32), len(used), np.flatnonzero(~charts.glued), layout.surface)
+    island = connected(replace(surface, barred=~charts.glued), layout.island, spoilt)
+    count = int(island.max(initial=-1)) + 1
+    return Layout(corners, island, count, np.flatnonzero(~charts.glued), layout.surface)
 
 
 def _to_corners(mesh: Mesh, surface: Surface, uv: F32) -> F32:

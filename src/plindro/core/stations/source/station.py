@@ -40,7 +40,7 @@ def _of_reading(scene: Scene) -> list[Finding]:
     """Findings about the source as it came, those of reading it included."""
     findings = list(scene.findings)
     if scene.mesh.n_faces and not scene.mesh.uvs:
-        findings.append(Finding("uvs-missing", Severity.WARNING, "no UVs; textures need them"))
+        findings.append(Finding("uvs-missing", Severity.INFO, "no UVs; textures need them"))
     for channel, uv in enumerate(scene.mesh.uvs):
         if len(uv) > 3 and np.isfinite(uv).all() and not np.ptp(uv, axis=0).any():
             text = f"all UVs of channel {channel} lie in one point; unwrap it"
