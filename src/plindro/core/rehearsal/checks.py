@@ -56,7 +56,7 @@ def rehearse(
     lit = _light_map(drawn, destination)
     findings = [*check_chain(chain, mains[0], destination, expected), *check_proxies(chain.proxies)]
     for index, (level, arrays) in enumerate(zip(chain.levels, drawn, strict=True)):
-        findings += check_surface(level, arrays, index, _wanted(mains[0], destination))
+        findings += check_surface(level, arrays, index, _wanted(mains[0], destination), drawn[0])
         findings += check_tangents(level, materials, index) if destination.tangents else ()
         findings += _check_limit(level, index, destination)
     findings += check_materials(chain.levels, materials, destination)

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
+from scipy.spatial import KDTree
 
 from plindro.core.findings import Finding, Places, Severity, counted
 from plindro.core.rehearsal.chain import ChainLevel
@@ -19,7 +20,9 @@ OPPOSED_SHARE = 0.02
 _WRONG_HAND = 0.25
 """More than this share of triangles with tangents of the other hand is no seam any more."""
 _THIN, _FEWEST = 0.005, 4
-"""Mean thickness over its size below which a shell of so few triangles is flat."""
+"""Mean thickness over its size below which a shell of so few triangles is flat, and a wall thin."""
+_ASKED = 16
+"""So many triangles of LOD0 are asked which way they face around one of a level."""
 _ACROSS = 0.5
 """More than this share of triangles whose tangents do not lie along U is no smoothing any more."""
 
@@ -33,8 +36,8 @@ class Wanted:
     materials: bool
 
 
-def check_surface(level: ChainLevel, drawn: Drawn, index: int, wanted: Wanted) -> Iterator[Finding]:
-    """What is wrong with the places, UVs and normals of a level."""
+def check_surface(level: ChainLevel, drawn: Drawn, index: int, wanted: Wanted, lod0: Drawn) -> Iterator[Finding]:
+    """What is wrong with the places, UVs and normals of a level of a chain with that LOD0."""
 
     def say(code: str, severity: Severity, text: str, count: int = 1, places: Places | None = None) -> Finding:
         return Finding(code, severity, f"{level.name}: {text}", count, index, places=places)
@@ -76,7 +79,7 @@ def check_surface(level: ChainLevel, drawn: Drawn, index: int, wanted: Wanted) -
     else:
         yield from _check_normals(level, drawn, drawn.normals, index)
     if not bad:
-        yield from _check_inside_out(level, drawn, index)
+        yield from _check_inside_out(level, drawn, index, lod0)
 
 
 def _check_normals(level: ChainLevel, drawn: Drawn, normals: F64, index: int) -> Iterator[Finding]:
@@ -105,15 +108,34 @@ def opposed_triangles(drawn: Drawn) -> NDArray[np.bool_]:
         return (np.einsum("ij,ij->i", mean, drawn.cross) < 0) & ~drawn.flat
 
 
-def _check_inside_out(level: ChainLevel, drawn: Drawn, index: int) -> Iterator[Finding]:
-    """Closed shells that enclose less than nothing and lie in no other: they are drawn from within."""
+def _check_inside_out(level: ChainLevel, drawn: Drawn, index: int, lod0: Drawn) -> Iterator[Finding]:
+    """Closed shells that enclose less than nothing and lie in no other: they are drawn from within.
+
+    Far from LOD0 the two sides of a thin wall may cross, and its volume says nothing: where it faces does.
+    """
     turned = _shells_inside_out(drawn.positions, drawn.triangles)
-    if turned.any():
+    if turned.any() and (index == 0 or _faces_against(drawn, turned, lod0)):
         number = int(turned.sum())
         text = f"{level.name}: {counted(number, 'triangle')} of closed shells face inwards; turn their faces"
         places = Places.of(drawn.positions[drawn.triangles[turned]])
         is_most = number > len(drawn.triangles) / 2
         yield Finding("inside-out", Severity.STOP if is_most else Severity.WARNING, text, number, index, places=places)
+
+
+def _faces_against(drawn: Drawn, chosen: NDArray[np.bool_], lod0: Drawn) -> bool:
+    """Whether most of the chosen triangles, by area, lie nearer to what of LOD0 faces against them than to what faces
+    as they do, by more than a thin wall."""
+    solid = np.flatnonzero(~lod0.flat)
+    if not len(solid):
+        return True
+    middles, facing = lod0.positions[lod0.triangles[solid]].mean(axis=1), lod0.cross[solid]
+    places, vectors = drawn.positions[drawn.triangles[chosen]].mean(axis=1), drawn.cross[chosen]
+    distance, near = KDTree(middles).query(places, k=range(1, min(_ASKED, len(solid)) + 1))
+    is_along = np.einsum("ij,ikj->ik", vectors, facing[near]) > 0
+    along, against = (np.where(which, distance, np.inf).min(axis=1) for which in (is_along, ~is_along))
+    wall = _THIN * np.linalg.norm(np.ptp(lod0.positions, axis=0))
+    areas = np.linalg.norm(vectors, axis=1)
+    return bool(areas[along > against + wall].sum() > 0.5 * areas.sum())
 
 
 def _shells_inside_out(positions: F64, triangles: I64) -> NDArray[np.bool_]:
