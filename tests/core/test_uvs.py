@@ -56,6 +56,16 @@ def test_a_sound_sheet_is_told_as_it_is() -> None:
     assert whole.stretch.linf == pytest.approx(np.sqrt(0.5 * (1 + 0.25)) / 0.5)
 
 
+def test_a_triangle_that_covers_nothing_is_no_island_and_near_to_none() -> None:
+    sound = _squares((0.25, 0.25, 0.25), (0.625, 0.25, 0.125))
+    triangles = np.concatenate([sound.triangles(), [[0, 4, 4]]]).astype(np.int32)
+    flat = make_triangles(sound.positions, triangles)
+    uvs = np.concatenate([sound.uvs[0], np.full((3, 2), 0.5, np.float32)])
+    whole = _judged(replace(flat, uvs=(uvs,))).whole
+    assert (whole.islands, whole.zero_area_triangles) == (2, 0)
+    assert (whole.gap, whole.border_gap) == (pytest.approx(125.0), pytest.approx(250.0))
+
+
 def test_mirrored_and_straight_overlaps_are_told_apart() -> None:
     whole = _judged(_squares((0, 0, 0.5), (0.25, 0, 0.5), (0.5, 0.5, 0.25), (0.5, 0.5, 0.25), mirrored=(3,))).whole
     total = 2 * 0.25 + 2 * 0.0625

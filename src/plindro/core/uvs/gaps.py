@@ -96,8 +96,13 @@ def _nearest_islands(lines, island, tree, only, stack, squared):  # type: ignore
 
 
 def find_gaps(sheet: UvSheet, met: Mask) -> Gaps:
-    """The gaps of a sheet, between the rims of its islands; ``met`` (T,) triangles that overlap another island."""
-    triangle, side = sheet.rim // 3, sheet.rim % 3
+    """The gaps of a sheet, between the rims of its islands; ``met`` (T,) triangles that overlap another island.
+
+    An island that covers nothing, as triangles without area do, is as far from all others as can be.
+    """
+    covers = sheet.covers
+    rim = sheet.rim[covers[sheet.island[sheet.rim // 3]]]
+    triangle, side = rim // 3, rim % 3
     lines = np.concatenate([sheet.corners[triangle, side], sheet.corners[triangle, (side + 1) % 3]], axis=1)
     squared = np.full(sheet.n_islands, np.inf)
     # Among thousands of copies in one place the search would find no end.
@@ -111,6 +116,7 @@ def find_gaps(sheet: UvSheet, met: Mask) -> Gaps:
     to_border = np.full(sheet.n_islands, np.inf)
     nearest = np.minimum(sheet.corners, 1.0 - sheet.corners).min(axis=(1, 2))
     np.minimum.at(to_border, sheet.island, nearest)
+    to_border[~covers] = np.inf
     return Gaps(np.sqrt(squared), to_border)
 
 

@@ -146,7 +146,7 @@ def _figures(
     gap = float(gaps.between.min(initial=np.inf))
     tiles = tiles_of(sheet) if outside else {}
     return ChannelFigures(
-        islands=sheet.n_islands,
+        islands=int(sheet.covers.sum()),
         flipped_islands=faults.flipped_islands,
         flipped_triangles=faults.flipped_triangles,
         zero_area_triangles=faults.zero_area_triangles,
@@ -192,7 +192,7 @@ def _of_part(sheet: UvSheet, overlap: Overlap, inside: F64, density: F64, chosen
         return None
     total = float(abs(sheet.areas[chosen]).sum())
     return PartFigures(
-        islands=len(np.unique(sheet.island[chosen])),
+        islands=len(np.unique(sheet.island[chosen & (sheet.turns != 0)])),
         overlap=_share(float(overlap.any[chosen].sum()), total),
         outside=_share(total - float(inside[chosen].sum()), total),
         density=_density(density[chosen], sheet.surface[chosen]),

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from plindro.core.mesh.mesh import F64, I32, I64, Mesh
+from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
 from plindro.core.mesh.numbering import float_bits, number_pairs, number_rows, weld_positions
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.mesh.topology import number_roots, unite
@@ -37,6 +37,11 @@ class UvSheet:
     n_islands: int
     edge: I32
     rim: I64
+
+    @property
+    def covers(self) -> Mask:
+        """(N,) which islands cover anything: triangles without area alone do not."""
+        return np.bincount(self.island, self.turns != 0, minlength=self.n_islands) > 0
 
 
 @dataclass(frozen=True, slots=True)

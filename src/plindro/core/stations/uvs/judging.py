@@ -103,7 +103,7 @@ def judge_levels(prop: Prop, first: list[ChannelFacts]) -> list[LevelChannel]:
                 LevelChannel(
                     level=level.index,
                     channel=channel,
-                    islands=laid.n_islands,
+                    islands=int(laid.covers.sum()),
                     flipped_triangles=faults.flipped_triangles,
                     zero_area_triangles=faults.zero_area_triangles,
                     overlap=None if overlaps else faults.overlap,

@@ -41,7 +41,7 @@ def with_light_map(prop: Prop, settings: UvsSettings, report: Report) -> tuple[P
         density = resolution * float((abs(laid.areas).sum() / max(laid.surface.sum(), 1e-300)) ** 0.5)
         if channel == 0:
             prop = replace(prop, mesh=_with_channel(mesh, mesh.uvs[0]))
-        first = LevelLightMap(level=0, made="first", islands=laid.n_islands)
+        first = LevelLightMap(level=0, made="first", islands=int(laid.covers.sum()))
         _say_coarse(density, resolution, settings, report)
         return prop, LightMapFacts(made="source", resolution=resolution, pixels_per_metre=density, levels=[first])
     if settings.light_map == "source":
@@ -136,7 +136,7 @@ def _of_level(
     mesh = level.mesh
     # What a collapse moves along a rim takes from the gap; one pixel is what keeps light apart.
     if len(mesh.uvs) > LIGHT_MAP and is_light_map(mesh, LIGHT_MAP, resolution, min(padding, 1)):
-        islands = lay_out(mesh, LIGHT_MAP).n_islands
+        islands = int(lay_out(mesh, LIGHT_MAP).covers.sum())
         return level, LevelLightMap(level=level.index, made="carried", islands=islands)
     try:
         made = lay_light_map(mesh, resolution, settings.light_map_padding, lambda done, doing: report.step(0.0, doing))
