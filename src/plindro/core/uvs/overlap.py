@@ -22,7 +22,7 @@ from plindro.core.uvs.sheet import UvSheet
 from plindro.core.uvs.tiles import areas_inside
 
 _CHUNK = 4_096
-ANY, MIRRORED, EARLIER = 0, 1, 2
+ANY, MIRRORED, LARGER = 0, 1, 2
 """What is cut away: whatever else there is, what faces the other way, and what is larger, or as large and earlier."""
 
 
@@ -76,7 +76,7 @@ def _lies_on(which, t, u, sheet):  # type: ignore[no-untyped-def]
     turns, areas = sheet.turns, sheet.areas
     if u == t or turns[u] == 0 or (which == MIRRORED and turns[u] == turns[t]):
         return False
-    if which == EARLIER and (areas[u] < areas[t] or (areas[u] == areas[t] and u > t)):
+    if which == LARGER and (areas[u] < areas[t] or (areas[u] == areas[t] and u > t)):
         return False
     return triangles_overlap(sheet.corners, t, turns[t], u, turns[u])
 
@@ -86,7 +86,7 @@ def _gather(which, t, sheet, tree, nodes, room, stack):  # type: ignore[no-untyp
     """Gather what lies on triangle t, large ones first; returns how many, or -1 where one covers it, and whether one
     is of another island."""
     corners, turns = sheet.corners, sheet.turns
-    sides = begin_cells(corners, t, which == EARLIER, room)
+    sides = begin_cells(corners, t, which == LARGER, room)
     x0, x1 = (
         min(corners[t, 0, 0], corners[t, 1, 0], corners[t, 2, 0]),
         max(corners[t, 0, 0], corners[t, 1, 0], corners[t, 2, 0]),
@@ -96,7 +96,7 @@ def _gather(which, t, sheet, tree, nodes, room, stack):  # type: ignore[no-untyp
         max(corners[t, 0, 1], corners[t, 1, 1], corners[t, 2, 1]),
     )
     skipped = index(turns[t]) + 1 if which == MIRRORED else index(NONE)
-    least = sheet.areas[t] if which == EARLIER else -1.0
+    least = sheet.areas[t] if which == LARGER else -1.0
     query = (x0, y0, x1, y1, skipped, nodes.only, least, nodes.largest)
     n = 0
     meets = False
@@ -119,7 +119,7 @@ def _gather(which, t, sheet, tree, nodes, room, stack):  # type: ignore[no-untyp
 @kernel
 def _uncovered(first, last, which, sheet, tree, nodes, room, stack, left, met):  # type: ignore[no-untyped-def]
     """What is left of each triangle from ``first`` to ``last``, or of what of it lies in the unit square where only
-    the ``EARLIER`` ones are cut away."""
+    the ``LARGER`` ones are cut away."""
     for t in range(first, last):
         left[t] = 0.0
         if sheet.turns[t] != 0:
@@ -169,11 +169,11 @@ def measure_overlap(sheet: UvSheet) -> Overlap:
     if not (any_ > tiny).any():
         # Where nothing overlaps there is no more to ask.
         return Overlap(np.zeros(n), np.zeros(n), met[ANY], float(areas_inside(sheet).sum()))
-    work_all(MIRRORED, EARLIER)
+    work_all(MIRRORED, LARGER)
     mirrored = np.maximum(areas - left[MIRRORED], 0.0)
     return Overlap(
         any=np.where(any_ > tiny, any_, 0.0),
         mirrored=np.where(mirrored > tiny, mirrored, 0.0),
         met=met[ANY],
-        used=float(left[EARLIER].sum()),
+        used=float(left[LARGER].sum()),
     )

@@ -153,5 +153,5 @@ function levelsInWords(levels: Facts["levels"]): string {
 const HOW = { first: "laid", carried: "carried over", anew: "laid anew", none: "none that fits" };
 
 function lightMapsInWords(levels: LightMap["levels"]): string {
-  return levels.map(({ level, made, islands }) => `LOD${level} ${HOW[made]}, ${count(islands)} islands`).join(" · ");
+  return levels.map(({ level, made, islands }) => `LOD${level} ${HOW[made]}, ${plural(islands, "island")}`).join(" · ");
 }

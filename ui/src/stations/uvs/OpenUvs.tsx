@@ -3,7 +3,7 @@ import type { MeshStandardMaterial, Texture } from "three";
 
 import { useShortcuts } from "../../app/shortcuts";
 import { Button } from "../../parts/Button";
-import { count } from "../../parts/format";
+import { count, plural } from "../../parts/format";
 import { Segmented } from "../../parts/Segmented";
 import { SelectBox } from "../../parts/SelectBox";
 import { useSurfaceLevel } from "../../viewport/useSheet";
@@ -190,7 +190,7 @@ function Reading({ view, island, count: islands }: { view: SheetView; island: nu
         </ul>
       ) : (
         <span className="figure">
-          {island === null ? `${count(islands)} islands` : `island ${count(island + 1)} of ${count(islands)}`}
+          {island === null ? plural(islands, "island") : `island ${count(island + 1)} of ${count(islands)}`}
         </span>
       )}
     </div>
