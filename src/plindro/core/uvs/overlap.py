@@ -43,12 +43,15 @@ NO_OVERLAP = Overlap(np.zeros(0), np.zeros(0), np.zeros(0, bool), 0.0)
 
 
 class _Laid(NamedTuple):
-    """A sheet as the kernels take it: (T, ...) corners, how they turn, the island and the area of each triangle."""
+    """A sheet as the kernels take it: (T, ...) corners, how they turn, the island, the area and the bounds of each
+    triangle."""
 
     corners: F64
     turns: NDArray[np.int8]
     island: I32
     areas: F64
+    low: F64
+    high: F64
 
 
 class _Nodes(NamedTuple):
@@ -87,17 +90,10 @@ def _gather(which, t, sheet, tree, nodes, room, stack):  # type: ignore[no-untyp
     is of another island."""
     corners, turns = sheet.corners, sheet.turns
     sides = begin_cells(corners, t, which == LARGER, room)
-    x0, x1 = (
-        min(corners[t, 0, 0], corners[t, 1, 0], corners[t, 2, 0]),
-        max(corners[t, 0, 0], corners[t, 1, 0], corners[t, 2, 0]),
-    )
-    y0, y1 = (
-        min(corners[t, 0, 1], corners[t, 1, 1], corners[t, 2, 1]),
-        max(corners[t, 0, 1], corners[t, 1, 1], corners[t, 2, 1]),
-    )
     skipped = index(turns[t]) + 1 if which == MIRRORED else index(NONE)
     least = sheet.areas[t] if which == LARGER else -1.0
-    query = (x0, y0, x1, y1, skipped, nodes.only, least, nodes.largest)
+    low, high = sheet.low[t], sheet.high[t]
+    query = (low[0], low[1], high[0], high[1], skipped, nodes.only, least, nodes.largest)
     n = 0
     meets = False
     depth = begin(_to_box, query, tree, stack)
@@ -149,7 +145,7 @@ def measure_overlap(sheet: UvSheet) -> Overlap:
     low[:, :2], high[:, :2] = sheet.corners.min(axis=1), sheet.corners.max(axis=1)
     tree = build_box_tree(low, high)
     areas = np.where(sheet.turns == 0, 0.0, abs(sheet.areas))
-    laid = _Laid(sheet.corners, sheet.turns, sheet.island, areas)
+    laid = _Laid(sheet.corners, sheet.turns, sheet.island, areas, low, high)
     nodes = _Nodes(label_nodes(sheet.turns.astype(np.int64) + 1, tree), np.empty(len(tree.low)))
     _largest_of(areas, tree, nodes.largest)
     left, met = np.zeros((3, n)), np.zeros((3, n), bool)
