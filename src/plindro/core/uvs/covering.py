@@ -11,7 +11,7 @@ import numpy as np
 from plindro.core.mesh.mesh import F64, I64
 from plindro.core.numeric.exact import orient_sign
 from plindro.core.numeric.kernels import helper
-from plindro.core.uvs.pieces import cut_to_square, keep_side, piece_area, put_triangle
+from plindro.core.uvs.pieces import cut_to_square, piece_area, put_triangle, split
 
 _MOST_CORNERS = 16
 _MOST_PIECES = 64
@@ -22,7 +22,7 @@ _DEEPEST = 24
 """How often a triangle is halved at most, as around a point at which many corners meet; a cell that is still not to be
 cut then, a sixteen-millionth of it, counts as covered."""
 _TOO_MANY = -1.0
-_APART, _MEETS, _COVERS = 0, 1, 2
+_APART, _MEETS, _HOLDS_MIDDLE, _COVERS = 0, 1, 2, 3
 
 
 class Room(NamedTuple):
@@ -93,31 +93,43 @@ def begin_cells(corners, t, in_square, room):  # type: ignore[no-untyped-def]
 
 @helper
 def lies_on(corners, u, turn, cell, sides):  # type: ignore[no-untyped-def]
-    """Whether triangle u, which turns left for ``turn`` 1, lies beside a convex cell, on some of it, or on all."""
-    found = _COVERS
+    """Whether triangle u, which turns left for ``turn`` 1, lies beside a convex cell, on some of it, on the middle of
+    its corners too, or on all."""
+    covers = True
+    holds_middle = True
     for k in range(3):
         j = (k + 1) % 3
         ax, ay = corners[u, k, 0], corners[u, k, 1]
         ex, ey = turn * (corners[u, j, 0] - ax), turn * (corners[u, j, 1] - ay)
         n_in = 0
         n_out = 0
+        of_middle = 0.0
         for i in range(sides):
             s = ex * (cell[i, 1] - ay) - ey * (cell[i, 0] - ax)
+            of_middle += s
             if s > 0.0:
                 n_in += 1
             elif s < 0.0:
                 n_out += 1
         if n_in == 0:
             return _APART
-        if n_out > 0:
-            found = _MEETS
-    return found
+        covers = covers and n_out == 0
+        holds_middle = holds_middle and of_middle >= 0.0
+    if covers:
+        return _COVERS
+    return _HOLDS_MIDDLE if holds_middle else _MEETS
 
 
 @helper
 def covers(corners, u, turn, cell, sides):  # type: ignore[no-untyped-def]
     """Whether triangle u lies on all of a cell."""
     return lies_on(corners, u, turn, cell, sides) == _COVERS
+
+
+@helper
+def _copy(at, sides, to):  # type: ignore[no-untyped-def]
+    for i in range(sides):
+        to[i, 0], to[i, 1] = at[i, 0], at[i, 1]
 
 
 @helper
@@ -132,30 +144,31 @@ def _cut_away(corners, u, turn, n, room, lot, least):  # type: ignore[no-untyped
     m = 0
     for piece in range(n):
         rest, left = at[lot, piece], count[lot, piece]
+        how = lies_on(corners, u, turn, rest, left)
+        if how == _COVERS:
+            continue
+        if how == _APART:
+            if m == _MOST_PIECES:
+                return -1
+            _copy(rest, left, at[other, m])
+            count[other, m] = left
+            m += 1
+            continue
         for k in range(3):
             a, b = (k, (k + 1) % 3) if turn > 0 else ((k + 1) % 3, k)
             ax, ay, bx, by = corners[u, a, 0], corners[u, a, 1], corners[u, b, 0], corners[u, b, 1]
             if m == _MOST_PIECES:
                 return -1
-            outside = keep_side(rest, left, ax, ay, bx, by, -1.0, at[other, m])
-            if outside == _MOST_CORNERS:
+            inside, outside = split(rest, left, ax, ay, bx, by, room.spare[k % 2], at[other, m])
+            if inside == _MOST_CORNERS or outside == _MOST_CORNERS:
                 return -1
             if outside > 2 and piece_area(at[other, m], outside) > least:
                 count[other, m] = outside
                 m += 1
-            inside = keep_side(rest, left, ax, ay, bx, by, 1.0, room.spare[k % 2])
             rest, left = room.spare[k % 2], inside
-            if left == _MOST_CORNERS:
-                return -1
             if left < 3:
                 break
     return m
-
-
-@helper
-def _copy(at, sides, to):  # type: ignore[no-untyped-def]
-    for i in range(sides):
-        to[i, 0], to[i, 1] = at[i, 0], at[i, 1]
 
 
 @helper
@@ -177,15 +190,22 @@ def _left_of_cell(corners, turns, place, among, room, least):  # type: ignore[no
 
 @helper
 def _bring_to_front(corners, turns, place, room):  # type: ignore[no-untyped-def]
-    """Bring what lies on a cell to the front of what may; returns how many do, or -1 where one covers it."""
+    """Bring what lies on a cell to the front of what may; returns how many do, or -1 where one covers it.
+
+    What lies on its middle comes first: it covers most, and the sooner nothing is left.
+    """
     n = 0
+    n_middle = 0
     for i in range(room.among[place]):
         u = room.on[i]
         how = lies_on(corners, u, turns[u], room.cell[place], room.cell_sides[place])
         if how == _COVERS:
             return -1
-        if how == _MEETS:
+        if how != _APART:
             room.on[i], room.on[n] = room.on[n], u
+            if how == _HOLDS_MIDDLE:
+                room.on[n], room.on[n_middle] = room.on[n_middle], u
+                n_middle += 1
             n += 1
     return n
 
@@ -201,8 +221,9 @@ def _halve(place, among, room):  # type: ignore[no-untyped-def]
         y0, y1 = min(y0, cell[i, 1]), max(y1, cell[i, 1])
     x, y = 0.5 * (x0 + x1), 0.5 * (y0 + y1)
     bx, by = (x, y + 1.0) if x1 - x0 > y1 - y0 else (x + 1.0, y)
-    room.cell_sides[place + 1] = keep_side(cell, sides, x, y, bx, by, 1.0, room.cell[place + 1])
-    room.cell_sides[place] = keep_side(cell, sides, x, y, bx, by, -1.0, room.spare[0])
+    room.cell_sides[place + 1], room.cell_sides[place] = split(
+        cell, sides, x, y, bx, by, room.cell[place + 1], room.spare[0]
+    )
     _copy(room.spare[0], room.cell_sides[place], cell)
     room.halved[place] += 1
     room.halved[place + 1] = room.halved[place]

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
-from plindro.core.numeric.kernels import helper, index, kernel
+from plindro.core.numeric.kernels import helper, index, inner, kernel
 from plindro.core.spatial.boxes import NONE, build_box_tree, label_nodes
 from plindro.core.spatial.search import begin, new_stack, next_leaf, things_of
 from plindro.core.uvs.covering import begin_cells, covers, new_room, triangles_overlap, uncovered_area
@@ -24,6 +24,8 @@ from plindro.core.uvs.tiles import areas_inside
 _CHUNK = 4_096
 ANY, MIRRORED, LARGER = 0, 1, 2
 """What is cut away: whatever else there is, what faces the other way, and what is larger, or as large and earlier."""
+_TINY = 1e-9
+"""Shares of a triangle below which what is left of it, or lies on it, is rounding."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,17 +76,23 @@ def _to_box(query, tree, node):  # type: ignore[no-untyped-def]
 
 
 @helper
-def _lies_on(which, t, u, sheet):  # type: ignore[no-untyped-def]
-    """Whether triangle u is asked for, and lies on t."""
-    turns, areas = sheet.turns, sheet.areas
-    if u == t or turns[u] == 0 or (which == MIRRORED and turns[u] == turns[t]):
-        return False
-    if which == LARGER and (areas[u] < areas[t] or (areas[u] == areas[t] and u > t)):
-        return False
-    return triangles_overlap(sheet.corners, t, turns[t], u, turns[u])
+def _is_asked(which, t, u, sheet):  # type: ignore[no-untyped-def]
+    """Whether triangle u is of those that are cut away from t."""
+    if which == MIRRORED:
+        return sheet.turns[u] != sheet.turns[t]
+    if which == LARGER:
+        return sheet.areas[u] > sheet.areas[t] or (sheet.areas[u] == sheet.areas[t] and u < t)
+    return True
 
 
 @helper
+def _boxes_meet(t, u, sheet):  # type: ignore[no-untyped-def]
+    low, high = sheet.low, sheet.high
+    x = low[u, 0] < high[t, 0] and low[t, 0] < high[u, 0]
+    return x and low[u, 1] < high[t, 1] and low[t, 1] < high[u, 1]
+
+
+@inner
 def _gather(which, t, sheet, tree, nodes, room, stack):  # type: ignore[no-untyped-def]
     """Gather what lies on triangle t, large ones first; returns how many, or -1 where one covers it, and whether one
     is of another island."""
@@ -104,7 +112,9 @@ def _gather(which, t, sheet, tree, nodes, room, stack):  # type: ignore[no-untyp
         first, last = things_of(leaf, tree)
         for place in range(first, last):
             u = tree.order[place]
-            if _lies_on(which, t, u, sheet):
+            if u == t or turns[u] == 0 or not _boxes_meet(t, u, sheet) or not _is_asked(which, t, u, sheet):
+                continue
+            if triangles_overlap(corners, t, turns[t], u, turns[u]):
                 meets = meets or sheet.island[u] != sheet.island[t]
                 if covers(corners, u, turns[u], room.cell[0], sides):
                     return -1, meets
@@ -112,16 +122,47 @@ def _gather(which, t, sheet, tree, nodes, room, stack):  # type: ignore[no-untyp
                 n += 1
 
 
+@helper
+def _bring_asked(which, t, n, sheet, room):  # type: ignore[no-untyped-def]
+    """Bring those of the n that lie on triangle t and are asked for to the front; returns how many they are."""
+    m = 0
+    for i in range(n):
+        u = room.on[i]
+        if _is_asked(which, t, u, sheet):
+            room.on[i], room.on[m] = room.on[m], u
+            m += 1
+    return m
+
+
+@inner
+def _left_of(which, t, n, sheet, room):  # type: ignore[no-untyped-def]
+    """What the first n of those that lie on triangle t leave of it; of its part in the square for ``LARGER`` ones."""
+    begin_cells(sheet.corners, t, which == LARGER, room)
+    return uncovered_area(sheet.corners, sheet.turns, n, sheet.areas[t], room)
+
+
 @kernel
-def _uncovered(first, last, which, sheet, tree, nodes, room, stack, left, met):  # type: ignore[no-untyped-def]
-    """What is left of each triangle from ``first`` to ``last``, or of what of it lies in the unit square where only
-    the ``LARGER`` ones are cut away."""
+def _uncover(first, last, sheet, tree, nodes, room, stack, left, met):  # type: ignore[no-untyped-def]
+    """Lessen what is left of each triangle from ``first`` to ``last`` by what lies on it, (3, T) as ``ANY``,
+    ``MIRRORED`` and ``LARGER`` ones are cut away: all of it at first, or its part in the square for the last."""
     for t in range(first, last):
-        left[t] = 0.0
-        if sheet.turns[t] != 0:
-            n, met[t] = _gather(which, t, sheet, tree, nodes, room, stack)
-            if n >= 0:
-                left[t] = uncovered_area(sheet.corners, sheet.turns, n, sheet.areas[t], room)
+        if sheet.turns[t] == 0:
+            continue
+        n, met[t] = _gather(index(ANY), t, sheet, tree, nodes, room, stack)
+        if n == 0:
+            continue
+        is_inside = left[LARGER, t] == sheet.areas[t]
+        for which in range(MIRRORED, LARGER + 1):
+            # Where one covers all of it, not all of the others are known.
+            m = _bring_asked(which, t, n, sheet, room)
+            if n < 0:
+                m, _ = _gather(which, t, sheet, tree, nodes, room, stack)
+            if m != 0:
+                left[which, t] = _left_of(which, t, m, sheet, room) if m > 0 else 0.0
+        # Where some of what lies on it covers it, all of it does.
+        least = _TINY * sheet.areas[t]
+        is_covered = n < 0 or left[MIRRORED, t] <= least or (is_inside and left[LARGER, t] <= least)
+        left[ANY, t] = 0.0 if is_covered else _left_of(index(ANY), t, n, sheet, room)
 
 
 @kernel
@@ -148,28 +189,13 @@ def measure_overlap(sheet: UvSheet) -> Overlap:
     laid = _Laid(sheet.corners, sheet.turns, sheet.island, areas, low, high)
     nodes = _Nodes(label_nodes(sheet.turns.astype(np.int64) + 1, tree), np.empty(len(tree.low)))
     _largest_of(areas, tree, nodes.largest)
-    left, met = np.zeros((3, n)), np.zeros((3, n), bool)
+    met, left = np.zeros(n, bool), np.stack([areas, areas, areas_inside(sheet)])
 
-    def work(job: tuple[int, int]) -> None:
-        which, first = job
-        last = min(first + _CHUNK, n)
-        _uncovered(first, last, which, laid, tree, nodes, new_room(n), new_stack(), left[which], met[which])
+    def work(first: int) -> None:
+        _uncover(first, min(first + _CHUNK, n), laid, tree, nodes, new_room(n), new_stack(), left, met)
 
-    def work_all(*kinds: int) -> None:
-        with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-            list(pool.map(work, [(which, first) for which in kinds for first in range(0, n, _CHUNK)]))
-
-    work_all(ANY)
-    tiny = 1e-9 * areas
-    any_ = np.maximum(areas - left[ANY], 0.0)
-    if not (any_ > tiny).any():
-        # Where nothing overlaps there is no more to ask.
-        return Overlap(np.zeros(n), np.zeros(n), met[ANY], float(areas_inside(sheet).sum()))
-    work_all(MIRRORED, LARGER)
-    mirrored = np.maximum(areas - left[MIRRORED], 0.0)
-    return Overlap(
-        any=np.where(any_ > tiny, any_, 0.0),
-        mirrored=np.where(mirrored > tiny, mirrored, 0.0),
-        met=met[ANY],
-        used=float(left[LARGER].sum()),
-    )
+    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+        list(pool.map(work, range(0, n, _CHUNK)))
+    lost = np.maximum(areas - left[:LARGER], 0.0)
+    lost[lost <= _TINY * areas] = 0.0
+    return Overlap(lost[ANY], lost[MIRRORED], met, float(left[LARGER].sum()))

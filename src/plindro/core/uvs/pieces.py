@@ -1,4 +1,4 @@
-"""Convex pieces of triangles: what lies on one side of a line, or within a square, and how large it is."""
+"""Convex pieces of triangles: what lies on either side of a line, or within a square, and how large it is."""
 
 from plindro.core.numeric.kernels import helper
 
@@ -21,6 +21,39 @@ def keep_side(at, count, ax, ay, bx, by, side, out):  # type: ignore[no-untyped-
             out[n, 0], out[n, 1] = px + f * (qx - px), py + f * (qy - py)
             n += 1
     return n
+
+
+@helper
+def split(at, count, ax, ay, bx, by, left, right):  # type: ignore[no-untyped-def]
+    """Part a convex piece along the line from a to b; returns the corners of what is left and right of it.
+
+    As ``keep_side`` twice, in half the time: what lies on the line belongs to both.
+    """
+    n, m = 0, 0
+    ex, ey = bx - ax, by - ay
+    px, py = at[0, 0], at[0, 1]
+    s = ex * (py - ay) - ey * (px - ax)
+    for i in range(count):
+        j = i + 1 if i + 1 < count else 0
+        qx, qy = at[j, 0], at[j, 1]
+        t = ex * (qy - ay) - ey * (qx - ax)
+        if s >= 0.0 and n < len(left):
+            left[n, 0], left[n, 1] = px, py
+            n += 1
+        if s <= 0.0 and m < len(right):
+            right[m, 0], right[m, 1] = px, py
+            m += 1
+        if (s > 0.0 and t < 0.0) or (s < 0.0 and t > 0.0):
+            f = s / (s - t)
+            x, y = px + f * (qx - px), py + f * (qy - py)
+            if n < len(left):
+                left[n, 0], left[n, 1] = x, y
+                n += 1
+            if m < len(right):
+                right[m, 0], right[m, 1] = x, y
+                m += 1
+        px, py, s = qx, qy, t
+    return n, m
 
 
 @helper
