@@ -13,18 +13,30 @@ _WIDE = 4
 
 
 @helper
-def _clipped(ax, ay, bx, by, area, y, left, right):  # type: ignore[no-untyped-def]
-    """The part of a row from ``left`` to ``right`` on the inner side of the edge from a to b, a pixel more at least."""
-    rise = (ay - by) / area
-    if abs(ay - by) < _LEVEL:
-        return left, right
-    cut = ax + (y - ay) * (bx - ax) / (by - ay)
+def _slope(ax, ay, bx, by):  # type: ignore[no-untyped-def]
+    """How far an edge goes along the rows while it crosses one; nothing where it is level."""
+    return (bx - ax) / (by - ay) if abs(by - ay) >= _LEVEL else np.nan
+
+
+@helper
+def _clipped(ax, ay, rise, slope, y, left, right):  # type: ignore[no-untyped-def]
+    """The part of a row from ``left`` to ``right`` on the inner side of an edge through a, a pixel more at least;
+    ``rise`` is above 0 where that is to the right of it."""
+    cut = ax + (y - ay) * slope
     # Far out there is no whole number for it.
     if rise > 0.0 and cut - 1.5 > left:
         return int(min(cut - 1.5, right + 1.0)), right
     if rise < 0.0 and cut + 1.5 < right:
         return left, int(max(cut + 1.5, left - 1.0))
     return left, right
+
+
+@helper
+def _pixels(low, high, count):  # type: ignore[no-untyped-def]
+    """The first and the last of ``count`` pixels whose middles lie between two places; the last is before where none
+    does."""
+    first, last = np.ceil(low - 0.5), np.floor(high - 0.5)
+    return int(min(max(first, 0.0), count)), int(min(max(last, -1.0), count - 1.0))
 
 
 @helper
@@ -62,19 +74,27 @@ def draw(screen, triangles, two_sided, depth, seen):  # type: ignore[no-untyped-
         area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
         if area == 0.0 or (area > 0.0 and not two_sided[t]):
             continue
-        x0 = max(int(np.floor(min(ax, bx, cx))), 0)
-        x1 = min(int(np.ceil(max(ax, bx, cx))), width - 1)
-        y0 = max(int(np.floor(min(ay, by, cy))), 0)
-        y1 = min(int(np.ceil(max(ay, by, cy))), height - 1)
+        x0, x1 = _pixels(min(ax, bx, cx), max(ax, bx, cx), width)
+        y0, y1 = _pixels(min(ay, by, cy), max(ay, by, cy), height)
+        if x0 > x1 or y0 > y1:
+            continue
         over, over_a, over_b, over_c = 1.0 / area, 1.0 / az, 1.0 / bz, 1.0 / cz
+        # The weights of a and b as they grow along a row and from row to row; c has the rest.
+        first_x, first_y = (by - cy) * over, (cx - bx) * over
+        second_x, second_y = (cy - ay) * over, (ax - cx) * over
+        is_wide = x1 - x0 > _WIDE
+        if is_wide:
+            ab, bc, ca = _slope(ax, ay, bx, by), _slope(bx, by, cx, cy), _slope(cx, cy, ax, ay)
         for y in range(y0, y1 + 1):
             left, right = x0, x1
-            if x1 - x0 > _WIDE:
-                left, right = _clipped(ax, ay, bx, by, area, y + 0.5, left, right)
-                left, right = _clipped(bx, by, cx, cy, area, y + 0.5, left, right)
-                left, right = _clipped(cx, cy, ax, ay, area, y + 0.5, left, right)
+            if is_wide:
+                left, right = _clipped(ax, ay, -first_x - second_x, ab, y + 0.5, left, right)
+                left, right = _clipped(bx, by, first_x, bc, y + 0.5, left, right)
+                left, right = _clipped(cx, cy, second_x, ca, y + 0.5, left, right)
+            first_row, second_row = first_y * (y + 0.5 - cy), second_y * (y + 0.5 - ay)
             for x in range(left, right + 1):
-                first, second, third = _place(ax, ay, bx, by, cx, cy, over, x + 0.5, y + 0.5)
+                first, second = first_x * (x + 0.5 - cx) + first_row, second_x * (x + 0.5 - ax) + second_row
+                third = 1.0 - first - second
                 if first < 0.0 or second < 0.0 or third < 0.0:
                     continue
                 # One over depth is linear on the screen; larger is nearer.

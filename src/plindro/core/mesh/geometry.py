@@ -35,6 +35,6 @@ def face_vectors(mesh: Mesh) -> F64:
 
 def unit(vectors: F64) -> F64:
     """(N, 3) vectors at unit length; zero and non-finite vectors become zero."""
-    length = np.linalg.norm(vectors, axis=-1, keepdims=True)
+    length = np.sqrt(np.einsum("...i,...i->...", vectors, vectors))[..., None]
     good = np.isfinite(length) & (length > 0)
     return np.where(good, vectors / np.where(good, length, 1.0), 0.0)

@@ -5,6 +5,7 @@ import numpy as np
 from plindro.core.findings import Finding, Severity, counted, length
 from plindro.core.mesh.mesh import F64, I32, Mesh
 from plindro.core.mesh.numbering import weld_positions
+from plindro.core.numeric.bounds import group_bounds
 from plindro.core.reduction.sequence import Sequence
 from plindro.core.reduction.shells import shells_of
 
@@ -18,9 +19,8 @@ class Topology:
         at_vertex, count = shells_of(welded[source.triangles()], len(firsts))
         self._of_face: I32 = at_vertex[welded[source.corner_vertex[::3]]]
         used = np.unique(source.corner_vertex)
-        low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
-        np.minimum.at(low, at_vertex[welded[used]], source.positions[used])
-        np.maximum.at(high, at_vertex[welded[used]], source.positions[used])
+        places = source.positions[used]
+        low, high = group_bounds(places, places, at_vertex[welded[used]], count)
         self._sizes = np.linalg.norm(high - low, axis=1)
 
     def tell(self, sequence: Sequence, step: int, *, index: int | None = None, parts: str = "") -> Finding | None:

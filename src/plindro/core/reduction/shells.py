@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.mesh.topology import number_roots, unite
+from plindro.core.numeric.bounds import corner_bounds, group_bounds
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.spatial.boxes import NONE, label_nodes
 from plindro.core.spatial.nearest import Surface, searched_surface, squared_distance
@@ -254,9 +255,7 @@ class Shells:
 
 def _sizes(corners: F64, shell: I32, n_shells: int) -> F64:
     """(S,) diagonals of the shells' bounds."""
-    low, high = np.full((n_shells, 3), np.inf), np.full((n_shells, 3), -np.inf)
-    np.minimum.at(low, shell, corners.min(axis=1))
-    np.maximum.at(high, shell, corners.max(axis=1))
+    low, high = group_bounds(*corner_bounds(corners), shell, n_shells)
     return np.linalg.norm(np.where(high >= low, high - low, 0.0), axis=1)
 
 

@@ -10,6 +10,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import KDTree
 
 from plindro.core.findings import Finding, Places, Severity, counted
+from plindro.core.numeric.bounds import group_bounds
 from plindro.core.rehearsal.chain import ChainLevel
 from plindro.core.rehearsal.drawn import Drawn
 from plindro.core.rehearsal.found import F64, I64, FoundMaterial, Primitive
@@ -103,7 +104,8 @@ def opposed_triangles(drawn: Drawn) -> NDArray[np.bool_]:
     """(T,) which triangles are seen from behind where their normals face the eye."""
     if drawn.normals is None:
         return np.zeros(len(drawn.triangles), bool)
-    mean = drawn.normals[drawn.triangles].sum(axis=1)
+    a, b, c = (drawn.normals[drawn.triangles[:, k]] for k in range(3))
+    mean = a + b + c
     with np.errstate(invalid="ignore"):
         return (np.einsum("ij,ij->i", mean, drawn.cross) < 0) & ~drawn.flat
 
@@ -143,16 +145,16 @@ def _shells_inside_out(positions: F64, triangles: I64) -> NDArray[np.bool_]:
     number, first = _same_places(positions)
     places, corners, n = positions[first], number[triangles], len(first)
     tails, heads = corners[:, [0, 1, 2]].reshape(-1), corners[:, [1, 2, 0]].reshape(-1)
-    _, of_place = connected_components(coo_array((np.ones(len(tails)), (tails, heads)), shape=(n, n)), directed=False)
+    # Two sides of a triangle hold it together.
+    sides = corners[:, :2].reshape(-1), corners[:, 1:].reshape(-1)
+    _, of_place = connected_components(coo_array((np.ones(len(sides[0])), sides), shape=(n, n)), directed=False)
     shell = of_place[corners[:, 0]]
     n_shells = int(of_place.max()) + 1
     is_open = _are_open(tails, heads, shell, n_shells)
     middle = positions.mean(axis=0)
     a, b, c = (places[corners[:, k]] - middle for k in range(3))
     volume = np.bincount(shell, np.einsum("ij,ij->i", a, np.cross(b, c)), n_shells)
-    low, high = (np.full((n_shells, 3), side) for side in (np.inf, -np.inf))
-    np.minimum.at(low, of_place, places)
-    np.maximum.at(high, of_place, places)
+    low, high = group_bounds(places, places, of_place, n_shells)
     size = np.prod(high - low, axis=1)
     is_turned = ~is_open & (volume < -1e-9 * np.maximum(size, 1e-30))
     # A board that has come down to four triangles is flat: which of its two sides is above is chance.

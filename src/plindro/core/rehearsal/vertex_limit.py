@@ -24,10 +24,13 @@ def cut_of(primitives: Sequence[Primitive], limit: int) -> F64:
     shared = [np.zeros((0, 3))]
     for primitive in primitives:
         if len(primitive.positions) > limit:
-            times = np.zeros(len(primitive.positions), np.int64)
+            once, again = np.zeros((2, len(primitive.positions)), bool)
             for triangles in _runs(primitive.triangles, limit):
-                times[np.unique(triangles)] += 1
-            shared.append(primitive.positions[times > 1])
+                used = np.zeros_like(once)
+                used[triangles] = True
+                again |= once & used
+                once |= used
+            shared.append(primitive.positions[again])
     return np.concatenate(shared)
 
 

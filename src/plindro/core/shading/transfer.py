@@ -72,11 +72,16 @@ class ShadingSampler:
         in_shares(search, len(places), self._on_share)
         return unit(out)
 
-    def carried(self, mesh: Mesh, group: I32, n_groups: int) -> F32:
+    def carried(self, mesh: Mesh, group: I32, n_groups: int, faces: I64 | None = None) -> F32:
         """(C, 3) normals of another triangle mesh, carried over and shared by the corners of each group.
 
-        A group asks a little towards its triangles, so that beside a hard edge it asks the right side.
+        A group asks a little towards its triangles, so that beside a hard edge it asks the right side. Where only
+        those of some ``faces`` are wanted, the others are left at zero.
         """
+        wanted = np.ones(n_groups, bool)
+        if faces is not None:
+            wanted[:] = False
+            wanted[group.reshape(-1, 3)[faces]] = True
         corners = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
         inwards = (corners.mean(axis=1, keepdims=True) - corners).reshape(-1, 3)
         facing = np.repeat(face_vectors(mesh), 3, axis=0)
@@ -87,11 +92,13 @@ class ShadingSampler:
 
         places = share(corners.reshape(-1, 3) + 0.05 * inwards) / number[:, None]
         directions = unit(share(facing))
-        found = self.at(places, directions)
-        missing = ~(np.einsum("ij,ij->i", found, directions) > 0)
-        found[missing] = directions[missing]
+        found = self.at(places[wanted], directions[wanted])
+        missing = ~(np.einsum("ij,ij->i", found, directions[wanted]) > 0)
+        found[missing] = directions[wanted][missing]
         found[np.abs(found).sum(axis=1) == 0] = (0.0, 1.0, 0.0)
-        return found.astype(np.float32)[group]
+        normals = np.zeros((n_groups, 3), np.float32)
+        normals[wanted] = found
+        return normals[group]
 
     def beside(self, mesh: Mesh) -> "Beside":
         """What this surface shows at places spread evenly over another, a triangle mesh that has some."""

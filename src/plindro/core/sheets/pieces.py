@@ -7,6 +7,7 @@ from scipy.spatial import ConvexHull, QhullError
 
 from plindro.core.mesh.mesh import F64, I64, Mask, Mesh
 from plindro.core.mesh.topology import number_roots, unite
+from plindro.core.numeric.bounds import corner_bounds, group_bounds
 from plindro.core.numeric.kernels import kernel
 from plindro.core.sheets.materials import Painted
 from plindro.core.unwrap.growing import members_of
@@ -108,9 +109,7 @@ def _shared(laid: UvSheet, uv: F64, spans: F64) -> I64:
 
 def _spans(uv: F64, island: I64, count: int) -> tuple[F64, F64]:
     """(N, 2) the least U and V of islands, and how far each reaches."""
-    low, high = np.full((count, 2), np.inf), np.full((count, 2), -np.inf)
-    np.minimum.at(low, island, uv.min(axis=1))
-    np.maximum.at(high, island, uv.max(axis=1))
+    low, high = group_bounds(*corner_bounds(uv), island, count)
     return low, high - low
 
 

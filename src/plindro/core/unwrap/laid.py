@@ -5,6 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from plindro.core.mesh.mesh import F64
+from plindro.core.numeric.bounds import corner_bounds
 from plindro.core.numeric.kernels import kernel
 from plindro.core.unwrap.rectangles import smallest_rectangle
 from plindro.core.uvs.covering import triangles_overlap
@@ -58,5 +59,5 @@ def _overlap(corners, order, low, high):  # type: ignore[no-untyped-def]
 
 def lies_on_itself(corners: F64) -> bool:
     """Whether two of some triangles (N, 3, 2) that turn left overlap."""
-    low, high = corners.min(axis=1), corners.max(axis=1)
+    low, high = corner_bounds(corners)
     return bool(_overlap(corners, np.argsort(low[:, 0]), low, high))

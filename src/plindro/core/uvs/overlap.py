@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
+from plindro.core.numeric.bounds import corner_bounds
 from plindro.core.numeric.kernels import helper, index, inner, kernel
 from plindro.core.spatial.boxes import NONE, build_box_tree, label_nodes
 from plindro.core.spatial.search import begin, new_stack, next_leaf, things_of
@@ -181,9 +182,8 @@ def measure_overlap(sheet: UvSheet) -> Overlap:
     n = len(sheet.corners)
     if not n:
         return NO_OVERLAP
-    flat = np.zeros((n, 3))
-    low, high = flat.copy(), flat
-    low[:, :2], high[:, :2] = sheet.corners.min(axis=1), sheet.corners.max(axis=1)
+    low, high = np.zeros((2, n, 3))
+    low[:, :2], high[:, :2] = corner_bounds(sheet.corners)
     tree = build_box_tree(low, high)
     areas = np.where(sheet.turns == 0, 0.0, abs(sheet.areas))
     laid = _Laid(sheet.corners, sheet.turns, sheet.island, areas, low, high)

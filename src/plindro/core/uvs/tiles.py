@@ -3,6 +3,7 @@
 import numpy as np
 
 from plindro.core.mesh.mesh import F64
+from plindro.core.numeric.bounds import corner_bounds
 from plindro.core.numeric.kernels import kernel
 from plindro.core.uvs.pieces import cut_to_square, piece_area, put_triangle
 from plindro.core.uvs.sheet import UvSheet
@@ -36,10 +37,11 @@ def _areas_in(corners, chosen, room, areas):  # type: ignore[no-untyped-def]
 
 def areas_inside(sheet: UvSheet) -> F64:
     """(T,) the area of each triangle within the unit square."""
-    low, high = sheet.corners.min(axis=1), sheet.corners.max(axis=1)
-    inside = ((low >= 0) & (high <= 1)).all(axis=1)
-    areas = np.where(inside, abs(sheet.areas), 0.0)
-    crossing = np.flatnonzero(~inside & ((high > 0) & (low < 1)).all(axis=1))
+    low, high = corner_bounds(sheet.corners)
+    inside, touching = (low >= 0) & (high <= 1), (high > 0) & (low < 1)
+    is_inside = inside[:, 0] & inside[:, 1]
+    areas = np.where(is_inside, abs(sheet.areas), 0.0)
+    crossing = np.flatnonzero(~is_inside & touching[:, 0] & touching[:, 1])
     found = np.empty(len(crossing))
     _areas_in(sheet.corners, crossing, np.empty(_ROOM), found)
     areas[crossing] = found
@@ -53,7 +55,8 @@ def tiles_of(sheet: UvSheet) -> dict[tuple[int, int], float]:
     """
     if not len(sheet.corners):
         return {}
-    low, high = np.floor(sheet.corners.min(axis=1)), np.ceil(sheet.corners.max(axis=1)) - 1
+    low, high = corner_bounds(sheet.corners)
+    low, high = np.floor(low), np.ceil(high) - 1
     first, last = low.min(axis=0), np.maximum(low, high).max(axis=0)
     if (last - first >= _MOST_TILES).any():
         return {}

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.mesh import F32, F64, Mask, Mesh
+from plindro.core.mesh.mesh import F32, F64, I64, Mask, Mesh
 from plindro.core.mesh.numbering import weld_positions
 from plindro.core.mesh.topology import build_topology, corner_fans
 from plindro.core.prop import Prop
@@ -19,6 +19,10 @@ CLOSE = 0.5
 """Degrees of mean angle to LOD0's shading that nobody sees: nothing closer is looked for."""
 LEAST_FACING = 0.05
 """Cosine between a corner's normal and its triangle below which the triangle's own normal is taken."""
+MANY = 4
+"""Triangles for each place that is looked at above which it pays to shade only the triangles of those."""
+_Maker = Callable[[I64 | None], F32]
+"""Makes the normals (C, 3) of a level, of some triangles at least where only those are wanted."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,17 +55,22 @@ class LevelShader:
         # Those of vertices that moved were made on the way; those of LOD0's vertices are kept to the last bit.
         kept = _facing(mesh, mesh.normals, self._prop.mesh) if self._moves else mesh.normals
         beside = self._sampler.beside(mesh)
-        candidates: dict[str, F32] = {"keep": kept}
+        candidates: dict[str, _Maker] = {"keep": lambda _: kept}
         if self._choice != "keep" and (self._choice != "closest" or beside.mean_angle(kept) > CLOSE):
             folded = mesh if hard_above is None else replace(mesh, normals=normals_by_angle(mesh, hard_above))
             candidates.update(self._made(folded, self._sampler))
         if self._choice != "closest":
             candidates = {self._choice: candidates[self._choice]}
-        angles = {name: beside.mean_angle(normals) for name, normals in candidates.items()}
+        # Of many triangles only those are shaded in all ways that are looked at.
+        is_some = len(candidates) > 1 and mesh.n_faces > MANY * len(beside.face)
+        seen = np.unique(beside.face) if is_some else None
+        shown = {name: make(seen) for name, make in candidates.items()}
+        angles = {name: beside.mean_angle(normals) for name, normals in shown.items()}
         best = min(angles, key=lambda name: round(angles[name], 6))
-        return Shaded(replace(mesh, normals=candidates[best]), best, angles[best])
+        normals = candidates[best](None) if is_some else shown[best]
+        return Shaded(replace(mesh, normals=normals), best, angles[best])
 
-    def _made(self, mesh: Mesh, sampler: ShadingSampler) -> dict[str, F32]:
+    def _made(self, mesh: Mesh, sampler: ShadingSampler) -> dict[str, _Maker]:
         """Normals by the rule, and carried over, over the same fans.
 
         Where the source's normals, its groups or marks decided, the fans are those that the level still shows; by angle
@@ -76,8 +85,8 @@ class LevelShader:
             smooth = smooth_by_rule(mesh, topology, fold_angles(mesh, topology), bare)
         group, count = corner_fans(topology, smooth)
         return {
-            "transfer": _facing(mesh, sampler.carried(mesh, group, count)),
-            "recompute": _facing(mesh, normals_of_groups(mesh, group, count, rule.weights)),
+            "transfer": lambda faces: _facing(mesh, sampler.carried(mesh, group, count, faces)),
+            "recompute": lambda _: _facing(mesh, normals_of_groups(mesh, group, count, rule.weights)),
         }
 
 
@@ -87,23 +96,29 @@ def _facing(mesh: Mesh, normals: F32, source: Mesh | None = None) -> F32:
     Where a corner of ``source`` has the same, at the same place and to its own triangle's back, it stays: a switch must
     not show what was so in LOD0.
     """
-    turned, own = _to_the_back(mesh, normals)
-    if source is not None and turned.any():
+    turned = _to_the_back(mesh, normals)
+    if not turned.any():
+        return normals
+    if source is not None:
         corners = np.flatnonzero(turned)
         turned[corners] = ~_was_so(source, mesh.positions[mesh.corner_vertex[corners]], normals[corners])
-    return np.where(turned[:, None], own, normals).astype(np.float32) if turned.any() else normals
-
-
-def _to_the_back(mesh: Mesh, normals: F32) -> tuple[Mask, F64]:
-    """(C,) which corners' normals point to the back of their triangle, and (C, 3) the triangle's own."""
     own = np.repeat(unit(face_vectors(mesh)), 3, axis=0)
-    return (np.einsum("ij,ij->i", own, normals) < LEAST_FACING) & (np.abs(own).sum(axis=1) > 0), own
+    return np.where(turned[:, None], own, normals).astype(np.float32)
+
+
+def _to_the_back(mesh: Mesh, normals: F32) -> Mask:
+    """(C,) which corners' normals point to the back of their triangle."""
+    vectors = face_vectors(mesh)
+    areas = np.sqrt(np.einsum("ij,ij->i", vectors, vectors))
+    along = np.einsum("ij,ikj->ik", vectors, normals.reshape(-1, 3, 3))
+    turned: Mask = np.asarray((along < LEAST_FACING * areas[:, None]) & (areas > 0)[:, None])
+    return turned.reshape(-1)
 
 
 def _was_so(source: Mesh, places: F64, normals: F32) -> Mask:
     """(n,) whether a corner of the source lies at each place and has that normal, to its triangle's back."""
     assert source.normals is not None
-    corners = np.flatnonzero(_to_the_back(source, source.normals)[0])
+    corners = np.flatnonzero(_to_the_back(source, source.normals))
     number, _ = weld_positions(np.concatenate([source.positions, places]))
     wanted, there = number[source.n_vertices :], number[source.corner_vertex[corners]]
     order = np.argsort(there, kind="stable")

@@ -5,6 +5,7 @@ from dataclasses import asdict
 import numpy as np
 
 from plindro.core.findings import Finding, Severity, counted, grouped
+from plindro.core.numeric.bounds import group_bounds
 from plindro.core.prop import Prop
 from plindro.core.stations.uvs.facts import ChannelFacts, ChannelMade, DensityFacts, LevelChannel, PartUvs, StretchFacts
 from plindro.core.uvs.judge import ChannelFigures, Judged, find_faults, judge_channel
@@ -118,7 +119,5 @@ def parts_without(prop: Prop) -> list[int]:
     if not mesh.uvs:
         return []
     part = mesh.face_part[mesh.corner_face()]
-    low, high = np.full((len(prop.parts), 2), np.inf), np.full((len(prop.parts), 2), -np.inf)
-    np.minimum.at(low, part, mesh.uvs[0])
-    np.maximum.at(high, part, mesh.uvs[0])
+    low, high = group_bounds(mesh.uvs[0], mesh.uvs[0], part, len(prop.parts))
     return np.flatnonzero((low == high).all(axis=1)).tolist()
