@@ -136,11 +136,11 @@ def try_join(  # type: ignore[no-untyped-def]
         room.xy[v, 0] /= room.weight[v]
         room.xy[v, 1] /= room.weight[v]
     if not fits:
-        relax(union, cotangents, flat, count, _FIRST_TURNS, room)
+        relax(union, twin, glued, cotangents, flat, count, _FIRST_TURNS, room)
         find_distortion(union, flat, areas, room, out)
         if out[4] > 0.0 and _bend(out) - bent > _HOPELESS * (most_bent - bent):
             return BENT
-        relax(union, cotangents, flat, count, turns, room)
+        relax(union, twin, glued, cotangents, flat, count, turns, room)
     find_distortion(union, flat, areas, room, out)
     for i in range(len(union)):
         for k in range(3):

@@ -29,14 +29,17 @@ class Room(NamedTuple):
     """What the kernels work in, for charts of up to N triangles; made once.
 
     ``local`` (3 N,) number of each corner's vertex in its chart, ``place`` (T,) of each triangle in its chart or -1,
-    ``parent`` (3 N,) int32; ``xy`` and the rest (3 N, 2) by vertex, ``weight`` (3 N,), ``held`` (3 N,) whether a vertex
-    stays where it is, since triangles that are not of the chart hang on it.
+    ``parent`` (3 N,) int32; ``ends`` (3 N, 2) the vertices of each edge, ``stiffness`` (3 N,) how hard it holds them;
+    ``xy`` and the rest (3 N, 2) by vertex, ``weight`` (3 N,), ``held`` (3 N,) whether a vertex stays where it is, since
+    triangles that are not of the chart hang on it.
     """
 
     local: I64
     place: I64
     parent: I32
     number: I64
+    ends: I64
+    stiffness: F64
     xy: F64
     wanted: F64
     residual: F64
@@ -52,7 +55,8 @@ def new_room(most: int, n_triangles: int) -> Room:
     xy, wanted, residual, ahead, product = (np.empty((n, 2)) for _ in range(5))
     return Room(
         np.empty(n, np.int64), np.full(n_triangles, -1, np.int64), np.empty(n, np.int32), np.empty(n, np.int64),
-        xy, wanted, residual, ahead, product, np.empty(n), np.zeros(n, np.uint8),
+        np.empty((n, 2), np.int64), np.empty(n), xy, wanted, residual, ahead, product, np.empty(n),
+        np.zeros(n, np.uint8),
     )  # fmt: skip
 
 
@@ -95,20 +99,51 @@ def number_corners(chart, twin, glued, room):  # type: ignore[no-untyped-def]
 
 
 @helper
-def _apply(chart, cotangents, room, x, count, out):  # type: ignore[no-untyped-def]
-    """out = L x, the stiffness of the chart."""
+def _gather_edges(chart, twin, glued, cotangents, count, room):  # type: ignore[no-untyped-def]
+    """Gather the edges of a chart, where two triangles share one once, and what scales each vertex; returns how many.
+
+    A vertex that is held is scaled to nothing: no residual counts there, so that the system is that of the others.
+    """
+    for i in range(len(chart)):
+        room.place[chart[i]] = i
     for v in range(count):
-        out[v, 0] = 0.0
-        out[v, 1] = 0.0
+        room.weight[v] = 0.0
+    n = index(0)
     for i in range(len(chart)):
         for k in range(3):
             a, b = room.local[3 * i + k], room.local[3 * i + (k + 1) % 3]
             w = cotangents[chart[i], k]
-            dx, dy = w * (x[a, 0] - x[b, 0]), w * (x[a, 1] - x[b, 1])
-            out[a, 0] += dx
-            out[a, 1] += dy
-            out[b, 0] -= dx
-            out[b, 1] -= dy
+            room.weight[a] += abs(w)
+            room.weight[b] += abs(w)
+            side = 3 * chart[i] + k
+            if glued[side] and room.place[twin[side] // 3] >= 0:
+                if twin[side] < side:
+                    continue
+                w += cotangents[twin[side] // 3, twin[side] % 3]
+            room.ends[n, 0], room.ends[n, 1], room.stiffness[n] = a, b, w
+            n += 1
+    for i in range(len(chart)):
+        room.place[chart[i]] = -1
+    for v in range(count):
+        room.weight[v] = 1.0 / room.weight[v] if room.weight[v] > 0.0 else 1.0
+        if room.held[v]:
+            room.weight[v] = 0.0
+    return n
+
+
+@helper
+def _apply(n_edges, room, x, count, out):  # type: ignore[no-untyped-def]
+    """out = L x, the stiffness of the chart."""
+    for v in range(count):
+        out[v, 0] = 0.0
+        out[v, 1] = 0.0
+    for e in range(n_edges):
+        a, b, w = room.ends[e, 0], room.ends[e, 1], room.stiffness[e]
+        dx, dy = w * (x[a, 0] - x[b, 0]), w * (x[a, 1] - x[b, 1])
+        out[a, 0] += dx
+        out[a, 1] += dy
+        out[b, 0] -= dx
+        out[b, 1] -= dy
 
 
 @helper
@@ -146,11 +181,11 @@ def _ask(chart, cotangents, flat, room, count):  # type: ignore[no-untyped-def]
 
 
 @helper
-def _solve(chart, cotangents, room, count):  # type: ignore[no-untyped-def]
+def _solve(n_edges, room, count):  # type: ignore[no-untyped-def]
     """Into ``wanted``, where the chart should lie: L wanted = residual by conjugate gradients from ``xy``."""
     for v in range(count):
         room.wanted[v, 0], room.wanted[v, 1] = room.xy[v, 0], room.xy[v, 1]
-    _apply(chart, cotangents, room, room.xy, count, room.product)
+    _apply(n_edges, room, room.xy, count, room.product)
     rho, asked = 0.0, 0.0
     for v in range(count):
         w = room.weight[v]
@@ -165,7 +200,7 @@ def _solve(chart, cotangents, room, count):  # type: ignore[no-untyped-def]
     for _ in range(_MOST_STEPS):
         if rho <= enough:
             break
-        _apply(chart, cotangents, room, room.ahead, count, room.product)
+        _apply(n_edges, room, room.ahead, count, room.product)
         curve = 0.0
         for v in range(count):
             curve += room.ahead[v, 0] * room.product[v, 0] + room.ahead[v, 1] * room.product[v, 1]
@@ -228,23 +263,12 @@ def _furthest(chart, room):  # type: ignore[no-untyped-def]
 
 
 @helper
-def relax(chart, cotangents, flat, count, turns, room):  # type: ignore[no-untyped-def]
+def relax(chart, twin, glued, cotangents, flat, count, turns, room):  # type: ignore[no-untyped-def]
     """Move ``room.xy`` so that the chart's triangles are as they are on the surface; ``turns`` times at most."""
-    for v in range(count):
-        room.weight[v] = 0.0
-    for i in range(len(chart)):
-        for k in range(3):
-            w = abs(cotangents[chart[i], k])
-            room.weight[room.local[3 * i + k]] += w
-            room.weight[room.local[3 * i + (k + 1) % 3]] += w
-    for v in range(count):
-        room.weight[v] = 1.0 / room.weight[v] if room.weight[v] > 0.0 else 1.0
-        if room.held[v]:
-            # No residual counts there, so that the system is that of the others.
-            room.weight[v] = 0.0
+    n_edges = _gather_edges(chart, twin, glued, cotangents, count, room)
     for _ in range(turns):
         _ask(chart, cotangents, flat, room, count)
-        _solve(chart, cotangents, room, count)
+        _solve(n_edges, room, count)
         step = _furthest(chart, room)
         if step < 0.0:
             step = 1.0
@@ -312,7 +336,7 @@ def flatten_chart(chart, twin, glued, cotangents, flat, areas, turns, room, uv, 
         for k in range(3):
             v = room.local[3 * i + k]
             room.xy[v, 0], room.xy[v, 1] = uv[chart[i], k, 0], uv[chart[i], k, 1]
-    relax(chart, cotangents, flat, count, turns, room)
+    relax(chart, twin, glued, cotangents, flat, count, turns, room)
     find_distortion(chart, flat, areas, room, out)
     if out[4] > 0.0:
         for i in range(len(chart)):
