@@ -9,7 +9,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.mesh.topology import find_root, unite
-from plindro.core.numeric.kernels import kernel
+from plindro.core.numeric.kernels import index, kernel
 from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.growing import members_of
 from plindro.core.unwrap.hinging import gape_along
@@ -24,12 +24,46 @@ _PARTS = 2
 
 
 @kernel
-def _runs(start, end, parent, run):  # type: ignore[no-untyped-def]
-    """Number runs of sides that share a point; ``parent`` by point, filled with itself."""
-    for i in range(len(start)):
+def _keep_longest(sides, start, end, lengths, parent, total):  # type: ignore[no-untyped-def]
+    """Bring those of the sides to the front that form the longest run of sides that share a point; returns how many.
+
+    ``start`` and ``end`` the points of each side; ``parent`` by point, filled with itself, and so it is left.
+    """
+    for i in range(len(sides)):
         unite(parent, start[i], end[i])
-    for i in range(len(start)):
-        run[i] = find_root(parent, start[i])
+        total[start[i]] = total[end[i]] = 0.0
+    best = index(-1)
+    for i in range(len(sides)):
+        total[find_root(parent, start[i])] += lengths[sides[i]]
+    for i in range(len(sides)):
+        root = index(find_root(parent, start[i]))
+        if best < 0 or total[root] > total[best] or (total[root] == total[best] and root < best):
+            best = root
+    n = 0
+    for i in range(len(sides)):
+        if find_root(parent, start[i]) == best:
+            sides[n] = sides[i]
+            n += 1
+    for i in range(len(sides)):
+        parent[start[i]], parent[end[i]] = start[i], end[i]
+    return n
+
+
+@kernel
+def _measure_shared(rim, twin, chart, lengths, named, total, place):  # type: ignore[no-untyped-def]
+    """Into ``named`` the charts beyond the sides of a rim, into ``total`` the metres shared with each; returns how
+    many. ``place`` by chart, filled with -1, and so it is left."""
+    n = 0
+    for side in rim:
+        other = chart[twin[side] // 3]
+        if place[other] < 0:
+            place[other] = n
+            named[n], total[n] = other, 0.0
+            n += 1
+        total[place[other]] += lengths[side]
+    for i in range(n):
+        place[named[i]] = -1
+    return n
 
 
 class Joiner:
@@ -47,6 +81,9 @@ class Joiner:
         self.unions = Unions(surface, members_of(chart, count), glued, uv, limits)
         self._out = np.empty(6)
         self._parent = np.arange(len(surface.points), dtype=np.int32)
+        self._total = np.empty(max(len(surface.points), 2 * count))
+        # Each union takes two charts for a new one.
+        self._named, self._place = np.empty(2 * count, np.int64), np.full(2 * count, -1, np.int64)
         outer = (surface.twin >= 0) & ~surface.barred & ~glued
         self._rims = {c: self._sides(c, outer) for c in self.unions.members}
         rim = ~glued
@@ -103,10 +140,9 @@ class Joiner:
         rim = self._rims[chart]
         if not len(rim):
             return
-        others = self.chart[self.surface.twin[rim] // 3]
-        named, which = np.unique(others, return_inverse=True)
-        shared = np.bincount(which, self.surface.lengths[rim])
-        for other, length in zip(named.tolist(), shared.tolist(), strict=True):
+        surface, named, total = self.surface, self._named, self._total
+        n = _measure_shared(rim, surface.twin, self.chart, surface.lengths, named, total, self._place)
+        for other, length in zip(named[:n].tolist(), total[:n].tolist(), strict=True):
             if other == chart or (later and other < chart):
                 continue
             contact = length / min(self._around[chart], self._around[other])
@@ -117,14 +153,8 @@ class Joiner:
         """Of the sides that two charts share, those of the longest connected run."""
         t, k = shared // 3, shared % 3
         start, end = self.surface.corners[t, k], self.surface.corners[t, (k + 1) % 3]
-        run = np.empty(len(shared), np.int64)
-        _runs(start, end, self._parent, run)
-        self._parent[start], self._parent[end] = start, end
-        named, which = np.unique(run, return_inverse=True)
-        if len(named) == 1:
-            return shared
-        lengths = np.bincount(which, self.surface.lengths[shared])
-        return shared[which == int(np.argmax(lengths))]
+        run = shared.copy()
+        return run[: _keep_longest(run, start, end, self.surface.lengths, self._parent, self._total)]
 
     def _try(self, a: int, b: int) -> bool:
         surface, limits = self.surface, self.limits

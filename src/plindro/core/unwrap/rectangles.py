@@ -7,6 +7,11 @@ import numpy as np
 from plindro.core.mesh.mesh import F64
 from plindro.core.numeric.kernels import helper, kernel
 
+_MANY = 16
+"""Points above which it pays to leave out those inside first: most of a chart's are, and each comes several times."""
+_WELL = 1e-12
+"""How far within the octagon a point has to lie to be left out, as twice an area against the size, squared."""
+
 
 @helper
 def _turns_left(a, b, c):  # type: ignore[no-untyped-def]
@@ -27,6 +32,47 @@ def _find_hull(points, hull):  # type: ignore[no-untyped-def]
             n += 1
         # The last point of one half is the first of the other.
         n -= 1
+    return n
+
+
+@helper
+def _extremes(points, at):  # type: ignore[no-untyped-def]
+    """Into ``at`` (8,) the points that lie furthest in eight directions, one after the other to the left."""
+    for k in range(8):
+        at[k] = 0
+    for i in range(len(points)):
+        x, y = points[i, 0], points[i, 1]
+        for k in range(4):
+            dx, dy = (1.0, 1.0, 0.0, -1.0)[k], (0.0, 1.0, 1.0, 1.0)[k]
+            far = dx * x + dy * y
+            if far > dx * points[at[k], 0] + dy * points[at[k], 1]:
+                at[k] = i
+            if far < dx * points[at[k + 4], 0] + dy * points[at[k + 4], 1]:
+                at[k + 4] = i
+
+
+@kernel
+def _drop_inner(points, at, outer):  # type: ignore[no-untyped-def]
+    """Into ``outer`` those of the points (P, 2) that may be corners of their hull; returns how many.
+
+    What lies well within the octagon of the furthest in eight directions is none (Akl and Toussaint 1978).
+    """
+    _extremes(points, at)
+    wide = points[at[0], 0] - points[at[4], 0] + points[at[2], 1] - points[at[6], 1]
+    well = _WELL * wide * wide
+    n = 0
+    for i in range(len(points)):
+        x, y = points[i, 0], points[i, 1]
+        inner = True
+        for k in range(8):
+            a, b = at[k], at[(k + 1) % 8]
+            ax, ay, bx, by = points[a, 0], points[a, 1], points[b, 0], points[b, 1]
+            if a != b and not (bx - ax) * (y - ay) - (by - ay) * (x - ax) > well:
+                inner = False
+                break
+        if not inner:
+            outer[n, 0], outer[n, 1] = x, y
+            n += 1
     return n
 
 
@@ -64,6 +110,9 @@ class Rectangle(NamedTuple):
 
 def convex_hull(points: F64) -> F64:
     """The corners (H, 2) of the hull of points (P, 2), one after the other."""
+    if len(points) > _MANY:
+        outer = np.empty_like(points)
+        points = outer[: _drop_inner(points, np.empty(8, np.int64), outer)]
     hull = np.empty((2 * len(points) + 1, 2))
     return hull[: _find_hull(points[np.lexsort((points[:, 1], points[:, 0]))], hull)].copy()
 
