@@ -17,8 +17,9 @@ from plindro.core.prop import Level, Prop
 from plindro.core.reduction import Limits, Plane, collapse, mirrored_sequence, take_level
 from plindro.core.report import Report
 from plindro.core.scene import Part
+from plindro.core.shading import transfer
 from plindro.core.shading.normals import normals_by_angle
-from plindro.core.stations.levels import LevelsSettings, LevelTarget, run
+from plindro.core.stations.levels import LevelsSettings, LevelTarget, level_normals, run
 from plindro.core.stations.levels.level_normals import LevelShader
 from plindro.core.stations.levels.station import finish
 from tests.shapes import areas, bumpy_sphere, cube, join, moved, wavy_sheet
@@ -88,6 +89,21 @@ def test_normals_of_a_level_are_those_that_look_closest_to_lod0() -> None:
         assert level.normals in ("keep", "recompute", "transfer")
         np.testing.assert_allclose(np.linalg.norm(level.mesh.normals, axis=1), 1.0, atol=1e-5)
     assert angles["closest"] == min(angles.values())
+
+
+def test_normals_of_many_triangles_are_those_that_would_come_of_shading_all(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Of a level of more triangles than places that are looked at, the ways that lose are shaded there alone."""
+    monkeypatch.setattr(transfer, "_SAMPLES", 60)
+    rough = bumpy_sphere(24, height=0.3)
+    smooth = (rough.positions / np.linalg.norm(rough.positions, axis=1, keepdims=True))[rough.corner_vertex]
+    normals = smooth.astype(np.float32)
+    shader = LevelShader(Prop("ball", replace(rough, normals=normals), (), ()), "closest")
+    for many in (0.0, np.inf):
+        monkeypatch.setattr(level_normals, "MANY", many)
+        shaded = shader.shade(replace(rough, normals=np.roll(normals, 1, axis=1)))
+        assert shaded.choice == "transfer", "no other way knows the normals that LOD0 was given"
+        assert shaded.angle < 1.0
+        np.testing.assert_allclose(shaded.mesh.normals, normals, atol=0.1)
 
 
 @pytest.mark.parametrize("choice", ["recompute", "transfer"])

@@ -5,9 +5,10 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import binary_dilation
+from scipy.spatial import ConvexHull
 
 from plindro.core.errors import Cancelled, InvalidSettings
 from plindro.core.mesh.mesh import F64, I64, Mesh, make_triangles
@@ -18,6 +19,7 @@ from plindro.core.unwrap.hinging import try_join
 from plindro.core.unwrap.light_map import choose_resolution, is_light_map, lay_light_map
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.projections import Projection
+from plindro.core.unwrap.rectangles import convex_hull, smallest_rectangle
 from plindro.core.unwrap.unwrap import Unwrapped, unwrap_mesh
 from plindro.core.unwrap.wishes import Wishes
 from plindro.core.uvs.judge import ChannelFigures, judge_channel
@@ -293,6 +295,28 @@ def test_a_large_chart_gives_way_where_small_ones_join_it_and_is_not_laid_anew_f
     assert (figures.overlap, figures.flipped_triangles, figures.zero_area_triangles) == (0.0, 0, 0)
     assert figures.stretch is not None
     assert figures.stretch.l2 < 1.005
+
+
+def _area(corners: F64) -> float:
+    """Of a polygon that turns left."""
+    after = np.roll(corners, -1, axis=0)
+    return float(0.5 * (corners[:, 0] * after[:, 1] - corners[:, 1] * after[:, 0]).sum())
+
+
+@given(seed=st.integers(0, 10_000), n=st.integers(3, 80), steps=st.sampled_from([2, 5, 1000]))
+def test_the_smallest_rectangle_is_that_around_the_hull(seed: int, n: int, steps: int) -> None:
+    """Also of points that come several times, and of many on one side; those well inside are left out first."""
+    rng = np.random.default_rng(seed)
+    points = rng.integers(0, steps + 1, (n, 2)) / steps * rng.uniform(0.1, 30.0) @ random_rotation(seed)[:2, :2]
+    assume(np.linalg.matrix_rank(points - points[0], tol=1e-6) == 2)
+    hull = ConvexHull(points)
+    corners = points[hull.vertices]
+    assert _area(convex_hull(points)) == pytest.approx(hull.volume, rel=1e-9)
+    sides = np.roll(corners, -1, axis=0) - corners
+    along = sides / np.linalg.norm(sides, axis=1, keepdims=True)
+    across = np.stack([-along[:, 1], along[:, 0]], axis=1)
+    areas = [np.ptp(corners @ one) * np.ptp(corners @ other) for one, other in zip(along, across, strict=True)]
+    assert smallest_rectangle(points).area == pytest.approx(min(areas), rel=1e-9)
 
 
 def _rectangles(sizes: list[tuple[float, float]]) -> Islands:
