@@ -30,6 +30,7 @@ from plindro.core.shading.tangents import corner_tangents
 from plindro.core.sheets.pixels import encode
 from plindro.core.sheets.shared import share_sheet
 from plindro.core.shipping import prepare
+from plindro.core.spatial.nearest import triangles_at
 from plindro.core.stations.cleanup import CleanupSettings, clean
 from plindro.core.unwrap.light_map import lay_light_map
 from plindro.core.unwrap.repacking import repack
@@ -84,6 +85,10 @@ def _clean_dirty() -> None:
     xs = [[0, 0, 0], [2, 0, 0], [0, 1, 0], [2, 1, 0], [1, 1, 0], [0, 2, 0], [1, 2, 0], [2, 2, 0]]
     strip = [[0, 1, 3, 2], [2, 4, 6, 5], [4, 3, 7, 6]]
     clean(make_mesh(np.array(xs), np.arange(0, 13, 4), np.array(strip).reshape(-1)), CleanupSettings())
+    near = np.array(
+        [[0, 0, 0], [1, 0, 0], [1, 0, 1], [0, 0, 1], [1 + 1e-6, 0, 0], [2, 0, 0], [2, 0, 1], [1 + 1e-6, 0, 1]]
+    )
+    clean(make_mesh(near, np.arange(0, 9, 4), np.arange(8)), CleanupSettings())
 
 
 def _turn_and_slant() -> None:
@@ -112,16 +117,40 @@ def _waves() -> tuple[Mesh, Mesh]:
     return plain, replace(plain, normals=normals_by_angle(plain, 10.0), uvs=(uv.astype(np.float32),))
 
 
+def _ring() -> Mesh:
+    """A square ring, which has a through-hole to close."""
+    square = np.array([[0, 0], [1, 0], [1, 1], [0, 1]]) - 0.5
+    loops = [(1.0, 0.0), (1.0, 0.3), (0.5, 0.3), (0.5, 0.0)]
+    points = np.concatenate([np.insert(square * size, 1, height, axis=1) for size, height in loops])
+    i, k = (grid.reshape(-1) for grid in np.meshgrid(np.arange(4), np.arange(4), indexing="ij"))
+    a, b, c, d = (4 * (row % 4) + column % 4 for row, column in ((i, k), (i, k + 1), (i + 1, k + 1), (i + 1, k)))
+    return make_triangles(points, np.concatenate([np.stack([a, c, b], axis=1), np.stack([a, d, c], axis=1)]))
+
+
+def _tray() -> Mesh:
+    """A flat floor of many triangles with a steep rim around it: one large chart, and small ones to join it."""
+    n = 20
+    axis = np.clip(np.arange(n + 1.0), 0.7, n - 0.7)
+    x, z = (grid.reshape(-1) for grid in np.meshgrid(axis, axis, indexing="ij"))
+    rim = (np.minimum(x, z) < 1.0) | (np.maximum(x, z) > n - 1.0)
+    first = (np.arange(n)[:, None] * (n + 1) + np.arange(n)).reshape(-1)
+    a, b, c, d = first, first + 1, first + n + 2, first + n + 1
+    triangles = np.concatenate([np.stack([a, b, c], axis=1), np.stack([a, c, d], axis=1)])
+    return make_triangles(np.stack([x, 1.0 * rim, z], axis=1), triangles)
+
+
 def _reduce_freely() -> None:
-    """Vertices put where the error is least, the mirror, and the weights."""
+    """Vertices put where the error is least, the mirror, and the weights; a through-hole that closes."""
+    reduce_mesh(_ring(), Limits(triangles=4), placement="optimal")
     for mesh in _waves():
         reduce_mesh(mesh, Limits(tolerance=5.0), placement="optimal", weight=1.0 + outline(mesh) + curvature(mesh))
         mirrored_sequence(mesh, Plane(np.array([1.0, 0.0, 0.0]), 0.45), {})
 
 
 def _reduce_within() -> None:
-    """The source's own vertices, and even triangles."""
+    """The source's own vertices, a patch that is clicked, and even triangles."""
     for mesh in _waves():
+        triangles_at(mesh.positions, mesh.triangles(), mesh.positions[:1], np.array([[0.0, 1.0, 0.0]]), 0.5)
         reduce_mesh(mesh, Limits(tolerance=5.0), placement="original", weight=np.ones(len(mesh.positions)))
         # So few triangles may give no surface; the kernels have run by then.
         with suppress(ValueError):
@@ -129,10 +158,11 @@ def _reduce_within() -> None:
 
 
 def _judge_uvs() -> None:
-    """A channel of several islands over several squares, one made anew, and a light map."""
+    """A channel of several islands over several squares, two made anew, and a light map."""
     plain, full = _waves()
     judge_channel(full, 0, 64, 1)
-    unwrap_mesh(plain, Sheet(64, 64, 2, 1), lambda done, doing: None)
+    for mesh in (plain, _tray()):
+        unwrap_mesh(mesh, Sheet(64, 64, 2, 1), lambda done, doing: None)
     lay_light_map(full, 64, 2, lambda done, doing: None)
     second = np.arange(full.n_faces) >= full.n_faces // 2
     parted = replace(full, uvs=(full.uvs[0] + np.repeat(second, 3)[:, None].astype(np.float32) * 2.0,))
