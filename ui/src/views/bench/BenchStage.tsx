@@ -101,7 +101,12 @@ export function BenchStage(props: BenchStageProps) {
             </div>
           )}
           {mode === "material" && <MaterialNames names={model.materialNames} />}
-          <div className="absolute right-24 bottom-3 left-3 flex flex-wrap gap-2">
+        </>
+      )}
+      <div className="pointer-events-none absolute right-24 bottom-3 left-3 flex flex-col items-start gap-2 *:pointer-events-auto">
+        {job && <Building job={job} onCancel={() => props.onCancel(job.id)} />}
+        {model && (
+          <div className="flex flex-wrap gap-2">
             <places.toolsBefore.Out />
             <Segmented label="Drawn as" value={mode} options={DRAW_MODES} onChange={props.onMode} />
             <Button
@@ -124,9 +129,8 @@ export function BenchStage(props: BenchStageProps) {
               Frame
             </Button>
           </div>
-        </>
-      )}
-      {job && <Building job={job} onCancel={() => props.onCancel(job.id)} />}
+        )}
+      </div>
       {prop.error && !job && <BuildFailed error={prop.error} onRebuild={props.onRebuild} />}
     </>
   );

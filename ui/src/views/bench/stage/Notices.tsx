@@ -37,10 +37,7 @@ export function PlaceStepper({
 /** How far the build is. */
 export function Building({ job, onCancel }: { job: ActiveJob; onCancel: () => void }) {
   return (
-    <div
-      className="absolute top-20 left-1/2 w-72 -translate-x-1/2 rounded border border-rule-strong bg-sheet px-3 py-2"
-      role="status"
-    >
+    <div className="w-72 rounded border border-rule-strong bg-sheet px-3 py-2" role="status">
       <div className="mb-1 flex items-center justify-between gap-2">
         <span className="truncate">{job.doing || "waiting for its turn"}</span>
         <Button kind="quiet" className="!h-6" onClick={onCancel}>
