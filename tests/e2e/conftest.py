@@ -8,6 +8,7 @@ import io
 import json
 import os
 import re
+import shutil
 import subprocess
 import sys
 import time
@@ -18,6 +19,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from benchmarks.server import Server
+from filelock import FileLock
 from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 from playwright.sync_api import Error as PlaywrightError
@@ -81,26 +83,36 @@ DEMO = {
 
 
 @pytest.fixture(scope="session")
-def server(
-    tmp_path_factory: pytest.TempPathFactory,
-    demo_sources: Path,
-    shared_folder: Path,
-    demo_result: Callable[[str], PrepareResult],
-) -> Iterator[Server]:
-    # One worker keeps what it knows of a prop, and leaves the other core to the browser.
-    instance = Server(tmp_path_factory.mktemp("home"), PLINDRO_WORKERS="1")
+def board(demo_sources: Path, shared_folder: Path, demo_result: Callable[[str], PrepareResult]) -> Path:
+    """The home of a server with every prop on its board, made once for all processes."""
     names = OWN | DEMO
     stems = list(dict.fromkeys(names.values()))
     # Two processes have a server: each builds what the other has not begun.
     for stem in reversed(stems) if os.environ.get("PYTEST_XDIST_WORKER", "gw0") == "gw1" else stems:
         demo_result(stem)
-    subprocess.run(
-        [sys.executable, "-m", "tests.e2e.seed", demo_sources, shared_folder],
-        input=json.dumps({name: [stem, name not in WITHOUT_LEVELS] for name, stem in names.items()}).encode(),
-        env=instance.environment,
-        cwd=UI.parent,
-        check=True,
-    )
+    home = shared_folder / "board"
+    with FileLock(f"{home}.lock"):
+        if not home.exists():
+            part = home.with_suffix(".part")
+            part.mkdir()
+            subprocess.run(
+                [sys.executable, "-m", "tests.e2e.seed", demo_sources, shared_folder],
+                input=json.dumps({name: [stem, name not in WITHOUT_LEVELS] for name, stem in names.items()}).encode(),
+                env=Server(part).environment,
+                cwd=UI.parent,
+                check=True,
+            )
+            part.rename(home)
+    return home
+
+
+@pytest.fixture(scope="session")
+def server(board: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """A server of this process, on a copy of the board."""
+    home = tmp_path_factory.mktemp("server") / "home"
+    shutil.copytree(board, home)
+    # One worker keeps what it knows of a prop, and leaves the other core to the browser.
+    instance = Server(home, PLINDRO_WORKERS="1")
     instance.start()
     yield instance
     instance.stop()

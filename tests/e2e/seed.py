@@ -24,10 +24,11 @@ def main(sources: Path, results: Path, names: dict[str, tuple[str, bool]]) -> No
     from plindro.web.yard.building import build_order, write_result
     from plindro.web.yard.models import Prop
     from plindro.web.yard.services import request_build
-    from plindro.web.yard.tasks import result_of
+    from plindro.web.yard.tasks import BuildResult, result_of
 
     call_command("migrate", verbosity=0)
     kept = store.files()
+    built: dict[str, BuildResult] = {}
     for name, (stem, has_levels) in names.items():
         files = {path.name: path.read_bytes() for path in sorted((sources / stem).iterdir())}
         source = next(file for file in files if file.endswith((".obj", ".usda")))
@@ -41,8 +42,10 @@ def main(sources: Path, results: Path, names: dict[str, tuple[str, bool]]) -> No
             overrides={} if has_levels else {"levels": {"has_levels": False}},
         )
         order = build_order(prop)
-        prepared = pickle.loads((results / f"{stem}.pickle").read_bytes())
-        write_result(order.key, result_of(prepared, source, order.source.key, kept, wants_source_model=True))
+        if stem not in built:
+            prepared = pickle.loads((results / f"{stem}.pickle").read_bytes())
+            built[stem] = result_of(prepared, source, order.source.key, kept, wants_source_model=True)
+        write_result(order.key, built[stem])
         request_build(prop)
         prop.refresh_from_db()
         assert prop.state == Prop.State.BUILT
