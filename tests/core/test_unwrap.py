@@ -15,11 +15,15 @@ from plindro.core.mesh.mesh import F64, I64, Mesh, make_triangles
 from plindro.core.packing import Islands, Sheet, pack
 from plindro.core.polygons import triangulate
 from plindro.core.unwrap import unions
+from plindro.core.unwrap.charts import project
+from plindro.core.unwrap.growing import grow_charts, mean_normals
+from plindro.core.unwrap.halving import part_overlapping
 from plindro.core.unwrap.hinging import try_join
 from plindro.core.unwrap.light_map import choose_resolution, is_light_map, lay_light_map
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.projections import Projection
 from plindro.core.unwrap.rectangles import convex_hull, smallest_rectangle
+from plindro.core.unwrap.surface import read_surface
 from plindro.core.unwrap.unwrap import Unwrapped, unwrap_mesh
 from plindro.core.unwrap.wishes import Wishes
 from plindro.core.uvs.judge import ChannelFigures, judge_channel
@@ -234,6 +238,31 @@ def test_a_front_and_a_back_in_one_place_come_apart(steepness: float) -> None:
     assert figures.seams.edges < 0.5 * 3 * sheet.n_faces
     # They may hang together by a part of their rim, as a sheet that was folded.
     assert made.islands <= 2 * unwrap_mesh(plain, SHEET, _silent).islands
+
+
+def _ramp(turns: int) -> Mesh:
+    """A ramp that winds upwards, as a thread does: every turn of it faces the same way."""
+    around = np.arange(48 * turns + 1) * np.pi / 24
+    out = np.linspace(0.5, 1.0, 5)
+    x, z = (f(around)[:, None] * out for f in (np.cos, np.sin))
+    points = np.stack([x, np.repeat(0.02 * around[:, None], 5, axis=1), z], axis=2).reshape(-1, 3)
+    first = (5 * np.arange(48 * turns)[:, None] + np.arange(4)).reshape(-1)
+    a, b, c, d = first, first + 1, first + 6, first + 5
+    return make_triangles(points, np.concatenate([np.stack([a, b, c], axis=1), np.stack([a, c, d], axis=1)]))
+
+
+@pytest.mark.parametrize("turns", [5, 20])
+def test_the_turns_of_a_thread_come_apart_in_few_pieces(turns: int) -> None:
+    ramp = _ramp(turns)
+    surface = read_surface(ramp)
+    chart = grow_charts(surface)
+    assert chart.max() == 0, "it is one chart until it is looked at from above"
+    uv = project(surface, chart, mean_normals(surface, chart, 1))
+    parted = part_overlapping(surface, chart, uv)
+    count = int(parted.max()) + 1
+    assert turns <= count <= 24 * turns
+    beside = (uv + parted[:, None, None] * np.array([3.0, 0.0])).reshape(-1, 2).astype(np.float32)
+    assert not measure_overlap(lay_out(replace(ramp, uvs=(beside,)), 0)).any.any()
 
 
 def test_density_is_even() -> None:

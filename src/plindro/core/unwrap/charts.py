@@ -8,7 +8,8 @@ import numpy as np
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.packing import Sheet
 from plindro.core.unwrap.flat import Charts
-from plindro.core.unwrap.growing import connected, grow_charts, mean_normals, members_of
+from plindro.core.unwrap.growing import grow_charts, mean_normals, members_of
+from plindro.core.unwrap.halving import part_overlapping
 from plindro.core.unwrap.joining import Joiner
 from plindro.core.unwrap.laid import lies_on_itself
 from plindro.core.unwrap.layout import estimate_density, layout_of
@@ -31,25 +32,6 @@ def project(surface: Surface, chart: I32, facing: F64) -> F64:
     up = np.cross(facing, right)
     places = surface.points[surface.corners]
     return np.stack([np.einsum("tkj,tj->tk", places, axis[chart]) for axis in (right, up)], axis=2)
-
-
-def part_overlapping(surface: Surface, chart: I32, uv: F64) -> I32:
-    """Charts that lie on themselves cut in two by where they are, again and again, until none does; (T,) anew."""
-    chart = chart.copy()
-    count = int(chart.max(initial=-1)) + 1
-    waiting = members_of(chart, count)
-    while waiting:
-        members = waiting.pop()
-        if len(members) < 2 or not lies_on_itself(uv[members]):
-            continue
-        middle = surface.points[surface.corners[members]].mean(axis=1)
-        along = middle[:, int(np.argmax(np.ptp(middle, axis=0)))]
-        far = np.zeros(len(members), bool)
-        far[np.argsort(along, kind="stable")[len(members) // 2 :]] = True
-        chart[members[far]] = count
-        count += 1
-        waiting += [members[~far], members[far]]
-    return connected(surface, chart, np.zeros(len(chart), bool))
 
 
 def cut_charts(

@@ -4,6 +4,7 @@ import numpy as np
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.mesh.topology import number_roots, unite
+from plindro.core.numeric.heap import pop, push
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.unwrap.surface import Surface
 
@@ -16,40 +17,6 @@ _STRAIGHTENED = 6
 
 
 @helper
-def _push(keys, values, n, key, value):  # type: ignore[no-untyped-def]
-    """Put into a heap, the least on top; returns how many it holds."""
-    at = n
-    while at > 0:
-        above = (at - 1) // 2
-        if keys[above] <= key:
-            break
-        keys[at], values[at] = keys[above], values[above]
-        at = above
-    keys[at], values[at] = key, value
-    return n + 1
-
-
-@helper
-def _pop(keys, values, n):  # type: ignore[no-untyped-def]
-    """Take the top of a heap off; returns how many it holds."""
-    n -= 1
-    key, value = keys[n], values[n]
-    at = 0
-    while True:
-        below = 2 * at + 1
-        if below >= n:
-            break
-        if below + 1 < n and keys[below + 1] < keys[below]:
-            below += 1
-        if keys[below] >= key:
-            break
-        keys[at], values[at] = keys[below], values[below]
-        at = below
-    keys[at], values[at] = key, value
-    return n
-
-
-@helper
 def _offer(t, x, y, z, twin, barred, normals, chart, keys, values, n):  # type: ignore[no-untyped-def]
     """Put the neighbours of triangle t into the heap, by how far they face away from (x, y, z)."""
     for k in range(3):
@@ -57,7 +24,7 @@ def _offer(t, x, y, z, twin, barred, normals, chart, keys, values, n):  # type: 
         if twin[side] >= 0 and not barred[side] and chart[twin[side] // 3] < 0:
             u = twin[side] // 3
             cosine = normals[u, 0] * x + normals[u, 1] * y + normals[u, 2] * z
-            n = _push(keys, values, n, 1.0 - cosine, u)
+            n = push(keys, values, n, 1.0 - cosine, u)
     return n
 
 
@@ -75,7 +42,7 @@ def _grow(seeds, twin, barred, normals, areas, limit, chart, keys, values):  # t
         n = _offer(t, normals[t, 0], normals[t, 1], normals[t, 2], twin, barred, normals, chart, keys, values, 0)
         while n > 0:
             u = values[0]
-            n = _pop(keys, values, n)
+            n = pop(keys, values, n)
             if chart[u] >= 0:
                 continue
             length = np.sqrt(sx * sx + sy * sy + sz * sz)
