@@ -281,6 +281,18 @@ def test_holes_are_listed_with_their_length_and_small_flat_ones_filled_on_demand
     assert (filled < 1e-6).all()
 
 
+@pytest.mark.parametrize(("steps", "number"), [(0.0, 1), (1.5, 1), (20.0, 0)])
+def test_a_face_so_low_that_rounding_may_turn_it_over_is_none(steps: float, number: int) -> None:
+    ball = bumpy_sphere(12)
+    step = float(np.spacing(np.float32(abs(ball.positions).max())))
+    # Short beside the ball, so that its height is not little for its length.
+    low = np.array([[0.0, 0.0, 0.0], [1e-4, 0.0, 0.0], [5e-5, steps * step, 0.0]])
+    dirty = join(ball, make_triangles(low, np.array([[0, 1, 2]])))
+    assert counts(dirty, FOUND_ONLY).get("zero-area-faces", 0) == number
+    result, _ = clean(dirty, CleanupSettings())
+    assert result.n_faces == dirty.n_faces - number
+
+
 def test_loose_pieces_small_shells_slivers_and_polygons_are_counted() -> None:
     sphere = bumpy_sphere(6)
     loose = replace(

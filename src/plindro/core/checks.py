@@ -10,13 +10,12 @@ from plindro.core.destinations import Destination
 from plindro.core.findings import Finding, Places, Severity, counted, grouped
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.streams import count_engine_vertices
+from plindro.core.numeric.single import without_area
 from plindro.core.prop import Prop
 from plindro.core.settings import StationSettings
 
 _WITH_LIGHT_MAP = 2
 """UV channels that a prop with a light map has at least."""
-NO_AREA = 1e-12
-"""Share of the bounds' diagonal squared below which a triangle has no surface."""
 
 
 class Budget(StationSettings):
@@ -38,10 +37,7 @@ def check_prop(prop: Prop, budget: Budget, destination: Destination) -> list[Fin
 
 def _check_surface(prop: Prop) -> list[Finding]:
     mesh = prop.mesh
-    areas = np.linalg.norm(face_vectors(mesh), axis=1)
-    low, high = mesh.bounds()
-    limit = NO_AREA * float(((high - low) ** 2).sum())
-    flat = areas <= limit
+    flat = without_area(mesh.positions, mesh.triangles(), face_vectors(mesh))
     if not flat.any():
         return []
     number = int(flat.sum())
@@ -50,7 +46,7 @@ def _check_surface(prop: Prop) -> list[Finding]:
         Finding(
             "zero-area-triangles",
             Severity.WARNING,
-            counted(number, "zero-area triangle"),
+            f"{counted(number, 'zero-area triangle')}; they draw nothing, remove them in Cleanup or the source",
             number,
             places=places,
         )

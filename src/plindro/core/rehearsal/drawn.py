@@ -6,10 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from plindro.core.numeric.single import without_area
 from plindro.core.rehearsal.found import F64, I64, Primitive
-
-_NO_AREA = 1e-12
-"""Share of a level's size squared below which a triangle has no area."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,14 +34,11 @@ def draw(primitives: Sequence[Primitive]) -> Drawn:
     with np.errstate(invalid="ignore"):
         a, b, c = (positions[triangles[:, k]] for k in range(3))
         cross = np.cross(b - a, c - a)
-        finite = positions[np.isfinite(positions).all(axis=1)]
-        extent = float(np.ptp(finite, axis=0).max()) if len(finite) else 0.0
-        flat = ~(np.linalg.norm(cross, axis=1) > _NO_AREA * extent**2)
     return Drawn(
         positions=positions,
         triangles=triangles,
         normals=np.concatenate(normals) if normals and len(normals) == len(primitives) else None,
         uvs={k: np.concatenate([p.uvs[k] for p in primitives]) for k in sorted(channels)},
         cross=cross,
-        flat=flat,
+        flat=without_area(positions, triangles, cross),
     )

@@ -73,7 +73,8 @@ def check_surface(level: ChainLevel, drawn: Drawn, index: int, wanted: Wanted, l
     if drawn.flat.any():
         number = int(drawn.flat.sum())
         places = Places.of(drawn.positions[drawn.triangles[drawn.flat]])
-        yield say("zero-area-triangles", Severity.WARNING, counted(number, "zero-area triangle"), number, places)
+        text = f"{counted(number, 'zero-area triangle')}; they draw nothing, remove them in Cleanup or the source"
+        yield say("zero-area-triangles", Severity.WARNING, text, number, places)
     if drawn.normals is None:
         if wanted.normals:
             yield say("normals-missing", Severity.STOP, "has no normals")

@@ -23,7 +23,7 @@ from plindro.core.stations.cleanup.duplicates import choose_backs, find_duplicat
 from plindro.core.stations.cleanup.faults import Fault, places_of_vertices
 from plindro.core.stations.cleanup.joints import find_joints, take_apart
 from plindro.core.stations.cleanup.overlaps import find_overlaps
-from plindro.core.stations.cleanup.polygons import NO_SURFACE, slimness, survey_polygons
+from plindro.core.stations.cleanup.polygons import NO_SURFACE, Slimness, slimness, survey_polygons
 from plindro.core.stations.cleanup.seams import close_t_vertices, find_t_vertices
 from plindro.core.stations.cleanup.settings import CleanupSettings
 from plindro.core.stations.cleanup.welding import find_unwelded
@@ -270,8 +270,8 @@ def _slivers(work: _Work) -> None:
     """Faces without surface, and slivers: removed, and the seam that they leave closed again."""
     settings = work.settings
     slim = slimness(work.mesh)
-    flat = slim <= NO_SURFACE
-    sliver = (slim <= settings.sliver_ratio) & ~flat
+    flat = slim.has_no_surface(work.mesh)
+    sliver = (slim.ratio <= settings.sliver_ratio) & ~flat
     gone = np.zeros(work.mesh.n_faces, bool)
     if work.meet(faults.NO_SURFACE, int(flat.sum()), settings.zero_area, work.triangles_at(flat)):
         gone |= flat
@@ -281,14 +281,15 @@ def _slivers(work: _Work) -> None:
         work.change(_without(work.mesh, gone, slim))
 
 
-def _without(mesh: Mesh, gone: Mask, slim: NDArray[np.float64]) -> Mesh:
+def _without(mesh: Mesh, gone: Mask, slim: Slimness) -> Mesh:
     """The mesh without slim faces: vertices at their ends are welded, those on their long side taken into its edge."""
     corners = gone[mesh.corner_face()]
     touched = np.zeros(mesh.n_vertices, bool)
     touched[mesh.corner_vertex[corners]] = True
     sums = np.maximum.reduceat(mesh.positions[mesh.corner_vertex], mesh.face_start[:-1], axis=0)
     sums -= np.minimum.reduceat(mesh.positions[mesh.corner_vertex], mesh.face_start[:-1], axis=0)
-    reach = 2.0 * float((np.linalg.norm(sums[gone], axis=1) * np.maximum(slim[gone], NO_SURFACE)).max())
+    size = np.linalg.norm(sums[gone], axis=1)
+    reach = 2.0 * float(np.maximum(size * np.maximum(slim.ratio[gone], NO_SURFACE), slim.height[gone]).max())
     rest = mesh.with_faces(~gone)
     if not rest.n_faces:
         return rest
@@ -418,7 +419,7 @@ def _overlaps(work: _Work) -> None:
     """Faces on faces in one plane."""
     if not work.mesh.n_faces:
         return
-    skip = slimness(work.mesh) <= max(work.settings.sliver_ratio, NO_SURFACE)
+    skip = slimness(work.mesh).ratio <= max(work.settings.sliver_ratio, NO_SURFACE)
     found = find_overlaps(work.mesh, work.reach(work.settings.overlap_mm), skip)
     work.meet(faults.OVERLAPS, int(found.same.sum()), False, work.triangles_at(found.same))
     work.meet(faults.TANGLE, int(not found.complete), False)

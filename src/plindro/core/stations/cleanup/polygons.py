@@ -1,19 +1,25 @@
 """Polygons that have no plane, cross themselves or have no surface; and slivers."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
 
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import F64, Mask, Mesh
 from plindro.core.mesh.outlines import crosses_itself, project_outline
+from plindro.core.numeric.single import single_step
 
 NO_SURFACE = 1e-6
 """Height over longest side up to which a face has no surface: what single precision leaves of a straight line."""
+_STEPS = 2.0
+"""Height in steps of single precision up to which a face has none: each of its corners may move by half of one."""
 
 
 @njit(cache=True, nogil=True)
-def _slimness(positions, face_start, corner_vertex, out):  # type: ignore[no-untyped-def]
-    """Height over length of each face: of a triangle over its longest side, of a polygon across its longest reach."""
+def _slimness(positions, face_start, corner_vertex, out, height):  # type: ignore[no-untyped-def]
+    """Height over length, and height, of each face: of a triangle over its longest side, of a polygon across its
+    longest reach."""
     for f in range(len(face_start) - 1):
         begin, end = face_start[f], face_start[f + 1]
         longest = 0.0
@@ -38,7 +44,7 @@ def _slimness(positions, face_start, corner_vertex, out):  # type: ignore[no-unt
                     if d > longest:
                         longest, from_, to = d, source, j
         if longest == 0.0:
-            out[f] = 0.0
+            out[f] = height[f] = 0.0
             continue
         o, q = corner_vertex[from_], corner_vertex[to]
         ux, uy, uz = (
@@ -57,13 +63,25 @@ def _slimness(positions, face_start, corner_vertex, out):  # type: ignore[no-unt
             cx, cy, cz = uy * z - uz * y, uz * x - ux * z, ux * y - uy * x
             widest = max(widest, cx * cx + cy * cy + cz * cz)
         out[f] = np.sqrt(widest) / longest
+        height[f] = np.sqrt(widest / longest)
 
 
-def slimness(mesh: Mesh) -> F64:
-    """(F,) height over length of each face; 0 for one without surface, 0.87 for an equal-sided triangle."""
-    out = np.empty(mesh.n_faces)
-    _slimness(mesh.positions, mesh.face_start, mesh.corner_vertex, out)
-    return out
+class Slimness(NamedTuple):
+    """Of each face (F,): height over length, 0 without surface, 0.87 for an equal-sided triangle; and the height."""
+
+    ratio: F64
+    height: F64
+
+    def has_no_surface(self, mesh: Mesh) -> Mask:
+        """(F,) faces of which single precision leaves none: a line, or so low that rounding may turn it over."""
+        return (self.ratio <= NO_SURFACE) | (self.height <= _STEPS * single_step(mesh.positions))
+
+
+def slimness(mesh: Mesh) -> Slimness:
+    """How slim each face is."""
+    found = Slimness(np.empty(mesh.n_faces), np.empty(mesh.n_faces))
+    _slimness(mesh.positions, mesh.face_start, mesh.corner_vertex, *found)
+    return found
 
 
 @njit(cache=True, nogil=True)
