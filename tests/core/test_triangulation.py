@@ -143,6 +143,25 @@ def test_comb_with_collinear_back_gives_no_triangle_without_area(teeth: int) -> 
     assert np.linalg.norm(areas(triangulate(mesh).mesh), axis=1).min() > 1e-6
 
 
+@given(
+    inner=st.integers(1, 9),
+    first=st.integers(0, 11),
+    noise=st.floats(1e-13, 1e-7),
+    seed=st.integers(0, 1_000),
+    rule=st.sampled_from(QUAD_RULES),
+)
+def test_vertices_along_a_side_of_a_slim_triangle_make_no_line_of_it(
+    inner: int, first: int, noise: float, seed: int, rule: str
+) -> None:
+    rng = np.random.default_rng(seed)
+    along = np.sort(rng.permutation(np.linspace(0.1, 0.9, 12))[:inner])
+    side = np.stack([along, noise * rng.normal(size=inner)], axis=1)
+    outline = np.concatenate([[[0.0, 0.0]], side, [[1.0, 0.0], [0.4, 0.01]]])
+    mesh = _in_space(np.roll(outline, first, axis=0), seed)
+    cut = triangulate(mesh, quads=rule).mesh
+    assert np.linalg.norm(areas(cut), axis=1).min() > 1e-4
+
+
 @given(seed=st.integers(0, 10_000), rule=st.sampled_from(QUAD_RULES), corner=st.integers(0, 3))
 def test_concave_quad_is_cut_inside_whatever_the_rule(seed: int, rule: str, corner: int) -> None:
     dart = np.array([[0.0, 0.0], [1.0, -0.4], [0.25, 0.1], [0.2, 1.0]])

@@ -19,7 +19,8 @@ from plindro.core.numeric.exact import orient_sign
 _CERTAIN = 4e-14
 """Twice an area over the polygon's extent squared, above which rounding cannot have made it."""
 _ROUND = 1e-5
-"""Twice an ear's area over its longest side squared, below which other ears are asked first."""
+"""Twice a triangle's area over its longest side squared, below which other ears than that, and than one that would leave
+its neighbour that, are asked first."""
 _PATIENCE = 32
 """Turns around the whole polygon that may go into looking for the better kinds of ears."""
 _MANY = 48
@@ -59,6 +60,14 @@ def _blocks(p, ring, a, b, c, k, level):  # type: ignore[no-untyped-def]
     if p[k, 0] == p[b, 0] and p[k, 1] == p[b, 1]:
         return _enters(p, ring, a, b, c, k)
     return True
+
+
+@njit(cache=True, nogil=True)
+def _is_round(p, a, b, c):  # type: ignore[no-untyped-def]
+    """Whether a, b, c turn to the left by more than a line does as single precision leaves it."""
+    abx, aby, acx, acy = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[c, 0] - p[a, 0], p[c, 1] - p[a, 1]
+    longest = max(abx * abx + aby * aby, acx * acx + acy * acy, (abx - acx) ** 2 + (aby - acy) ** 2)
+    return abx * acy - aby * acx > _ROUND * longest
 
 
 @njit(cache=True, nogil=True)
@@ -173,8 +182,12 @@ def cut_ears(p, n, ring, reflex, place, slot, is_reflex, cells, grid, is_linked,
             turn = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
             is_ear = turn > slack
             if is_ear and level == SHAPED:
-                ab, bc = (bx - ax) ** 2 + (by - ay) ** 2, (cx - bx) ** 2 + (cy - by) ** 2
-                is_ear = turn > _ROUND * max(ab, bc, (ax - cx) ** 2 + (ay - cy) ** 2)
+                # Cut off at its tip, a slim polygon would leave what lies along its far side as a line.
+                is_ear = (
+                    _is_round(p, a, k, c)
+                    and (is_reflex[a] or _is_round(p, ring[a, 0], a, c))
+                    and (is_reflex[c] or _is_round(p, a, c, ring[c, 1]))
+                )
         else:
             sign = _sign(p, a, k, c)
             is_ear = level == ANY or (sign == 0 if level == STRAIGHT else sign > 0)

@@ -4,6 +4,8 @@ import numpy as np
 from numba import njit
 
 SHORTEST, SHAPELY, FIRST, SECOND = 0, 1, 2, 3
+_ROUND = 1e-5
+"""Twice a triangle's area over the quad's longest reach squared, up to which it is but a line."""
 
 
 @njit(cache=True, nogil=True)
@@ -41,32 +43,31 @@ def takes_first(p, v0, v1, v2, v3, nx, ny, nz, rule):  # type: ignore[no-untyped
     """Whether the diagonal of first and third corner is to be taken, and whether that is against the rule.
 
     By shape, a pair of triangles counts with (1 - cos) of its smallest angle, times its flatness squared.
-    ``nx, ny, nz`` is the quad's unit normal; a diagonal on one side of which the surface would face away is not taken
-    while the other is better.
+    ``nx, ny, nz`` is the quad's unit normal; a diagonal on one side of which the surface would face away, or be but a
+    line, is not taken while the other is better.
     """
     ax, ay, az = _triangle_vector(p, v0, v1, v2)
     bx, by, bz = _triangle_vector(p, v0, v2, v3)
     cx, cy, cz = _triangle_vector(p, v0, v1, v3)
     dx, dy, dz = _triangle_vector(p, v1, v2, v3)
+    across_first, across_second = _squared(p, v0, v2), _squared(p, v1, v3)
+    s0, s1, s2, s3 = _squared(p, v0, v1), _squared(p, v1, v2), _squared(p, v2, v3), _squared(p, v3, v0)
     if rule == FIRST:
         wish = True
     elif rule == SECOND:
         wish = False
+    elif rule == SHORTEST:
+        wish = across_first <= across_second
     else:
-        across_first, across_second = _squared(p, v0, v2), _squared(p, v1, v3)
-        if rule == SHORTEST:
-            wish = across_first <= across_second
-        else:
-            s0, s1, s2, s3 = _squared(p, v0, v1), _squared(p, v1, v2), _squared(p, v2, v3), _squared(p, v3, v0)
-            first_cosine = max(_widest_cosine(s0, s1, across_first), _widest_cosine(s2, s3, across_first))
-            second_cosine = max(_widest_cosine(s3, s0, across_second), _widest_cosine(s1, s2, across_second))
-            first_flat = _flatness(ax, ay, az, bx, by, bz)
-            second_flat = _flatness(cx, cy, cz, dx, dy, dz)
-            # 1 - cos grows with the angle as its square does, and needs no arc cosine.
-            wish = (1.0 - first_cosine) * first_flat**2 >= (1.0 - second_cosine) * second_flat**2
+        first_cosine = max(_widest_cosine(s0, s1, across_first), _widest_cosine(s2, s3, across_first))
+        second_cosine = max(_widest_cosine(s3, s0, across_second), _widest_cosine(s1, s2, across_second))
+        first_flat = _flatness(ax, ay, az, bx, by, bz)
+        second_flat = _flatness(cx, cy, cz, dx, dy, dz)
+        # 1 - cos grows with the angle as its square does, and needs no arc cosine.
+        wish = (1.0 - first_cosine) * first_flat**2 >= (1.0 - second_cosine) * second_flat**2
     first = min(ax * nx + ay * ny + az * nz, bx * nx + by * ny + bz * nz)
     second = min(cx * nx + cy * ny + cz * nz, dx * nx + dy * ny + dz * nz)
-    limit = 1e-12 * (abs(first) + abs(second))
+    limit = _ROUND * max(across_first, across_second, s0, s1, s2, s3)
     wished, other = (first, second) if wish else (second, first)
     if wished <= limit and other > wished and other >= -limit:
         return not wish, True
