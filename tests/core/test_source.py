@@ -202,3 +202,19 @@ def test_a_node_without_scale_is_named_as_that_and_uvs_in_one_point_are_said() -
     assert "'flattened'" in found["zero-scale"].message
     assert "uvs-collapsed" in found
     assert {f.station for f in report.findings} == {"source"}
+
+
+def test_materials_of_which_nothing_is_known_stay_apart() -> None:
+    obj = (
+        b"mtllib gone.mtl\n"
+        + "".join(
+            f"v {x} 0 0\nv {x + 1} 0 0\nv {x} 1 0\nusemtl {name}\nf -3 -2 -1\n"
+            for x, name in enumerate(("steel", "rope", "paint"))
+        ).encode()
+    )
+    scene = read_scene(obj, "a.obj", MemoryFiles({}))
+    report = Report()
+    assert [m.name for m in run(scene, SourceSettings(), report).materials] == ["paint", "rope", "steel"]
+    assert "materials-merged" not in {finding.code for finding in report.findings}
+    known = read_scene(obj, "a.obj", MemoryFiles({"gone.mtl": b"newmtl steel\nnewmtl rope\nnewmtl paint\nKd 1 0 0\n"}))
+    assert [m.name for m in run(known, SourceSettings(), Report()).materials] == ["paint", "rope"]

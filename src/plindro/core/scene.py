@@ -61,7 +61,10 @@ class MaterialExtension:
 
 @dataclass(frozen=True, slots=True)
 class Material:
-    """A metallic-roughness material; colours linear, as in glTF 2.0."""
+    """A metallic-roughness material; colours linear, as in glTF 2.0.
+
+    One that is not known is but a name: its values stand in for those of a library that is not there.
+    """
 
     name: str
     base_color: tuple[float, float, float, float] = (1.0, 1.0, 1.0, 1.0)
@@ -73,6 +76,7 @@ class Material:
     double_sided: bool = False
     textures: tuple[tuple[TextureSlot, Texture], ...] = ()
     extensions: tuple[MaterialExtension, ...] = ()
+    is_known: bool = True
 
     def all_textures(self) -> tuple[Texture, ...]:
         """Every texture of the material, those of its extensions included."""

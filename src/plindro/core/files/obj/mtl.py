@@ -1,7 +1,7 @@
 """MTL material libraries: the classic keywords and the metallic-roughness ones, as glTF materials."""
 
 import io
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 from PIL import Image as Pillow
@@ -213,4 +213,4 @@ def _map_file(text: str) -> str:
 
 def plain_material(name: str) -> Material:
     """The material of a name that no library knows: plain grey, not metal."""
-    return replace(Material(name), base_color=(0.55, 0.55, 0.55, 1.0), metallic=0.0, roughness=0.8)
+    return Material(name, base_color=(0.55, 0.55, 0.55, 1.0), metallic=0.0, roughness=0.8, is_known=False)

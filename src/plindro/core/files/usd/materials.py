@@ -61,7 +61,7 @@ class PreviewMaterials:
         name = material.GetPrim().GetName()
         shader = material.ComputeSurfaceSource()[0]
         if not shader or shader.GetIdAttr().Get() != "UsdPreviewSurface":
-            return replace(plain_material(name), name=name)
+            return plain_material(name)
         slots: list[tuple[TextureSlot, Texture]] = []
         for source, slot in _SLOTS:
             texture = self._texture(shader.GetInput(source), name)

@@ -26,7 +26,8 @@ def order_materials(
 ) -> OrderedMaterials:
     """The mesh on materials in alphabetical order; those that no face uses go.
 
-    Equal values and images make materials equal, whatever their names; the alphabetically first name stays.
+    Equal values and images make materials equal, whatever their names; the alphabetically first name stays. Of a
+    material that no library knows nothing is equal to another's.
     """
     used = np.unique(mesh.face_material).tolist()
     used.sort(key=lambda m: (materials[m].name.lower(), materials[m].name, m))
@@ -60,6 +61,8 @@ def letter(slot: int) -> str:
 
 
 def _value(material: Material, images: tuple[Image, ...]) -> object:
-    """Everything that is seen of a material."""
+    """Everything that is seen of a material, or what it is called where nothing else is known."""
+    if not material.is_known:
+        return material.name
     digests = tuple(images[t.image].digest for t in material.all_textures())
     return (replace(material.with_textures(lambda t: replace(t, image=0)), name=""), digests)
