@@ -136,6 +136,23 @@ def test_a_normal_that_points_inward_in_lod0_stays_and_a_new_one_does_not() -> N
     np.testing.assert_allclose(shader.shade(other).mesh.normals[9:12], np.tile(-facing, (3, 1)), atol=1e-6)
 
 
+def test_a_triangle_is_not_seen_from_its_back_where_none_of_lod0_is() -> None:
+    mesh = bumpy_sphere(10)
+    corner, triangle = mesh.corner_vertex, mesh.triangles()[3]
+    normals = normals_by_angle(mesh, 180.0)
+    # At each of its vertices one triangle beside it has a normal that points inward, and two that do not.
+    beside = [int(np.flatnonzero((corner == v) & ~np.isin(mesh.corner_face(), [3]))[i]) for i, v in enumerate(triangle)]
+    assert len({c // 3 for c in beside}) == 3
+    normals[beside] *= -1
+    source = replace(mesh, normals=normals)
+    level = normals.copy()
+    level[9:12] = normals[beside]
+    shaded = LevelShader(Prop("ball", source, (), ()), "keep", moves=True).shade(replace(source, normals=level)).mesh
+    facing = areas(mesh)[3] / np.linalg.norm(areas(mesh)[3])
+    np.testing.assert_allclose(shaded.normals[9:12], np.tile(facing, (3, 1)), atol=1e-6)
+    np.testing.assert_array_equal(shaded.normals[beside], normals[beside])
+
+
 def test_faceted_thing_stays_faceted() -> None:
     prop, report = _chain(bumpy_sphere(14, height=0.3), (0.4, 0.15), angle=0.0)
     assert len(prop.levels) == 3

@@ -20,7 +20,7 @@ from plindro.core.shading.normals import Weights, normals_by_angle
 from plindro.core.stations.normals import NormalsFacts, NormalsSettings, run
 from plindro.core.stations.placement import PlacementSettings
 from plindro.core.stations.placement import run as place
-from tests.shapes import areas, bumpy_sphere, join, moved, wavy_sheet
+from tests.shapes import areas, bumpy_sphere, flat_grid, join, moved, wavy_sheet
 
 CUBE = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], float)
 CUBE_FACES = [[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]]
@@ -121,6 +121,28 @@ def test_normals_that_point_inward_over_right_winding_are_said_and_recomputed() 
     quiet = Report()
     run(Prop("cube", inward, (), ()), NormalsSettings(source="angle"), quiet)
     assert not [f for f in quiet.findings if f.code == "normals-inward"]
+
+
+def test_a_sliver_in_a_fold_is_not_turned_away_by_its_neighbours() -> None:
+    flat = triangulate(flat_grid(4)).mesh
+    up = face_vectors(flat)[0] / np.linalg.norm(face_vectors(flat)[0])
+    vertex = int(np.argmin(np.linalg.norm(flat.positions - flat.positions.mean(axis=0), axis=1)))
+    # One vertex goes a little past the edge across from it, beside the edge's end: of its triangles one is turned over.
+    over = int(np.flatnonzero((flat.triangles() == vertex).any(axis=1))[0])
+    a, b = (int(v) for v in flat.triangles()[over] if v != vertex)
+    along = flat.positions[b] - flat.positions[a]
+    past = np.cross(along, up)
+    past *= -np.sign(past @ (flat.positions[vertex] - flat.positions[a]))
+    points = flat.positions.copy()
+    points[vertex] = points[a] + 0.05 * along + 0.001 * past
+    folded = replace(flat, positions=points, face_smoothing=np.ones(flat.n_faces, np.int32))
+    assert (face_vectors(folded)[over] @ up) < 0 < np.delete(face_vectors(folded) @ up, over).min()
+    inward = replace(folded, normals=np.tile(up.astype(np.float32), (flat.n_corners, 1)))
+    report = Report()
+    normals = run(Prop("fold", inward, (), ()), NormalsSettings(), report).mesh.normals
+    assert [f.count for f in report.findings if f.code == "normals-inward"] == [1]
+    mean = normals.reshape(-1, 3, 3).sum(axis=1)
+    assert (np.einsum("ij,ij->i", mean, face_vectors(folded)) > 0).all()
 
 
 def test_imported_normals_are_kept_and_missing_ones_computed() -> None:

@@ -5,13 +5,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from plindro.core.mesh.geometry import face_vectors, unit
-from plindro.core.mesh.mesh import F32, F64, I64, Mask, Mesh
+from plindro.core.mesh.geometry import face_vectors
+from plindro.core.mesh.mesh import F32, I64, Mask, Mesh
 from plindro.core.mesh.numbering import weld_positions
 from plindro.core.mesh.topology import build_topology, corner_fans
 from plindro.core.prop import Prop
 from plindro.core.reduction.features import NORMAL_STEP
 from plindro.core.shading import ShadingRule, ShadingSampler, smooth_by_rule
+from plindro.core.shading.facing import faces_against, own_normals
 from plindro.core.shading.normals import fold_angles, normals_by_angle, normals_of_groups
 from plindro.core.shading.smoothing import smooth_by_normals
 
@@ -94,16 +95,20 @@ def _facing(mesh: Mesh, normals: F32, source: Mesh | None = None) -> F32:
     """The normals, with the triangle's own at corners where they would point to its back, as into a hole.
 
     Where a corner of ``source`` has the same, at the same place and to its own triangle's back, it stays: a switch must
-    not show what was so in LOD0.
+    not show what was so in LOD0. A triangle that would be seen from its back alone stays so where LOD0 has such a one.
     """
-    turned = _to_the_back(mesh, normals)
-    if not turned.any():
+    back = _to_the_back(mesh, normals)
+    if not back.any():
         return normals
-    if source is not None:
-        corners = np.flatnonzero(turned)
-        turned[corners] = ~_was_so(source, mesh.positions[mesh.corner_vertex[corners]], normals[corners])
-    own = np.repeat(unit(face_vectors(mesh)), 3, axis=0)
-    return np.where(turned[:, None], own, normals).astype(np.float32)
+    own = own_normals(mesh)
+    if source is None or source.normals is None:
+        return np.where(back[:, None], own, normals)
+    turned = back & ~_was_so(source, _to_the_back(source, source.normals), mesh, normals, back)
+    facing = np.where(turned[:, None], own, normals)
+    still = back & ~turned & np.repeat(faces_against(mesh, facing), 3)
+    if still.any():
+        still &= ~_was_so(source, np.repeat(faces_against(source, source.normals), 3), mesh, normals, still)
+    return np.where(still[:, None], own, facing)
 
 
 def _to_the_back(mesh: Mesh, normals: F32) -> Mask:
@@ -115,10 +120,11 @@ def _to_the_back(mesh: Mesh, normals: F32) -> Mask:
     return turned.reshape(-1)
 
 
-def _was_so(source: Mesh, places: F64, normals: F32) -> Mask:
-    """(n,) whether a corner of the source lies at each place and has that normal, to its triangle's back."""
+def _was_so(source: Mesh, those: Mask, mesh: Mesh, normals: F32, asked_for: Mask) -> Mask:
+    """(C,) which of the corners ``asked_for`` (C,) have the place and normal of one of ``those`` (C,) of the source."""
     assert source.normals is not None
-    corners = np.flatnonzero(_to_the_back(source, source.normals))
+    corners, wanting = np.flatnonzero(those), np.flatnonzero(asked_for)
+    places = mesh.positions[mesh.corner_vertex[wanting]]
     number, _ = weld_positions(np.concatenate([source.positions, places]))
     wanted, there = number[source.n_vertices :], number[source.corner_vertex[corners]]
     order = np.argsort(there, kind="stable")
@@ -126,6 +132,7 @@ def _was_so(source: Mesh, places: F64, normals: F32) -> Mask:
     asked = np.repeat(np.arange(len(places)), last - first)
     within = np.arange(len(asked)) - np.repeat(np.cumsum(last - first) - (last - first), last - first)
     corner = corners[order[first[asked] + within]]
-    is_same = (np.abs(source.normals[corner] - normals[asked]) < NORMAL_STEP).all(axis=1)
-    found: Mask = np.bincount(asked, is_same, minlength=len(places)) > 0
+    is_same = (np.abs(source.normals[corner] - normals[wanting[asked]]) < NORMAL_STEP).all(axis=1)
+    found = np.zeros(mesh.n_corners, bool)
+    found[wanting] = np.bincount(asked, is_same, minlength=len(places)) > 0
     return found

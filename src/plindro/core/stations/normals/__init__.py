@@ -11,7 +11,7 @@ NORMALS = Station(
     title="Normals",
     settings=NormalsSettings,
     facts=NormalsFacts,
-    version=5,
+    version=6,
     share=15,
     run=alone(run),
     # On the meshes that ship: those of the levels, with their final normals.

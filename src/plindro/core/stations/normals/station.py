@@ -6,7 +6,6 @@ from typing import Literal, TypedDict
 import numpy as np
 
 from plindro.core.findings import Finding, Places, Severity, grouped
-from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import F32, F64, NO_GROUP, Mask, Mesh
 from plindro.core.mesh.numbering import number_pairs
 from plindro.core.mesh.streams import attribute_classes, count_engine_vertices
@@ -14,6 +13,7 @@ from plindro.core.mesh.topology import Topology, build_topology, corner_fans
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.shading import ShadingRule, smooth_by_rule
+from plindro.core.shading.facing import faces_against, own_normals
 from plindro.core.shading.normals import Weights, find_flats, fold_angles, normals_of_groups
 from plindro.core.shading.smoothing import smooth_by_normals
 from plindro.core.stations.normals.facts import CostSample, MarkCounts, NormalsFacts, PartNormals
@@ -36,9 +36,10 @@ def run(prop: Prop, settings: NormalsSettings, report: Report) -> Prop:
     group, count = corner_fans(topology, smooth)
     flats = None if rule.weights.kind == "angle" else find_flats(mesh, topology, angles)
     computed = normals_of_groups(mesh, group, count, rule.weights, flats)
-    kept = _kept(prop, topology, marked, settings)
-    _report_inward(mesh, settings, report)
-    normals = _together(mesh, topology, angles, computed, kept, marked, rule)
+    inward = _inward(mesh, settings)
+    _report_inward(mesh, inward, report)
+    kept = _kept(prop, topology, marked, settings, inward)
+    normals = _outward(mesh, _together(mesh, topology, angles, computed, kept, marked, rule), inward)
     report.step(0.5, "normals: what each angle costs")
     final = replace(mesh, normals=normals)
     curve = _cost_curve(mesh, topology, angles, marked, report)
@@ -76,14 +77,14 @@ def _rule(mesh: Mesh, topology: Topology, marked: Marked, settings: NormalsSetti
     )
 
 
-def _kept(prop: Prop, topology: Topology, marked: Marked, settings: NormalsSettings) -> Mask:
-    """(C,) corners that keep the source's normal: valid ones, of parts that keep theirs, away from marks that change
-    how their edges are."""
+def _kept(prop: Prop, topology: Topology, marked: Marked, settings: NormalsSettings, inward: Mask) -> Mask:
+    """(C,) corners that keep the source's normal: valid ones, not ``inward`` (F,), of parts that keep theirs, away from
+    marks that change how their edges are."""
     mesh = prop.mesh
     if settings.source != "imported" or mesh.normals is None:
         return np.zeros(mesh.n_corners, bool)
     kept: Mask = np.asarray(np.abs(np.linalg.norm(mesh.normals, axis=1) - 1.0) < 1e-3)
-    kept &= ~_inward(mesh)[mesh.corner_face()]
+    kept &= ~inward[mesh.corner_face()]
     out = [i for i, part in enumerate(prop.parts) if part.path in settings.recomputed_parts]
     if out:
         kept &= ~np.isin(mesh.face_part, out)[mesh.corner_face()]
@@ -98,18 +99,22 @@ def _kept(prop: Prop, topology: Topology, marked: Marked, settings: NormalsSetti
     return kept
 
 
-def _inward(mesh: Mesh) -> Mask:
-    """(F,) triangles whose own winding contradicts the source's normals."""
-    if mesh.normals is None:
+def _inward(mesh: Mesh, settings: NormalsSettings) -> Mask:
+    """(F,) triangles whose own winding contradicts the source's normals, where those would be kept."""
+    if settings.source != "imported" or mesh.normals is None:
         return np.zeros(mesh.n_faces, bool)
-    a, b, c = (mesh.normals[k::3] for k in range(3))
-    found: Mask = np.asarray(np.einsum("ij,ij->i", a + b + c, face_vectors(mesh)) < 0)
-    return found
+    return faces_against(mesh, mesh.normals)
 
 
-def _report_inward(mesh: Mesh, settings: NormalsSettings, report: Report) -> None:
-    """Normals of the source that point inward, where they would have been kept."""
-    inward = _inward(mesh) if settings.source == "imported" else np.zeros(0, bool)
+def _outward(mesh: Mesh, normals: F32, inward: Mask) -> F32:
+    """The normals, with its own on an ``inward`` triangle (F,) that its neighbours' would still turn away from the eye,
+    as on a sliver in a fold."""
+    still = inward & faces_against(mesh, normals)
+    return np.where(np.repeat(still, 3)[:, None], own_normals(mesh), normals) if still.any() else normals
+
+
+def _report_inward(mesh: Mesh, inward: Mask, report: Report) -> None:
+    """The triangles (F,) on which the source's normals point inward."""
     if not inward.any():
         return
     n = int(inward.sum())
