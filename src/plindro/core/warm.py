@@ -32,8 +32,10 @@ from plindro.core.sheets.shared import share_sheet
 from plindro.core.shipping import prepare
 from plindro.core.spatial.nearest import triangles_at
 from plindro.core.stations.cleanup import CleanupSettings, clean
+from plindro.core.unwrap.halving import part_overlapping
 from plindro.core.unwrap.light_map import lay_light_map
 from plindro.core.unwrap.repacking import repack
+from plindro.core.unwrap.surface import read_surface
 from plindro.core.unwrap.unwrap import unwrap_mesh
 from plindro.core.unwrap.wishes import Wishes
 from plindro.core.uvs.judge import judge_channel
@@ -164,6 +166,11 @@ def _judge_uvs() -> None:
     for mesh in (plain, _tray()):
         unwrap_mesh(mesh, Sheet(64, 64, 2, 1), lambda done, doing: None)
     lay_light_map(full, 64, 2, lambda done, doing: None)
+    # Triangles that all lie in one place are parted to the last one.
+    surface = read_surface(plain)
+    part_overlapping(
+        surface, np.zeros(len(surface.areas), np.int32), np.tile(surface.flat[:1], (len(surface.areas), 1, 1))
+    )
     second = np.arange(full.n_faces) >= full.n_faces // 2
     parted = replace(full, uvs=(full.uvs[0] + np.repeat(second, 3)[:, None].astype(np.float32) * 2.0,))
     locked = np.arange(full.n_faces) == 0
