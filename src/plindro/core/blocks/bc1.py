@@ -36,11 +36,15 @@ _WIDE[1] = expanded(6)
 def _flat_ends(bits: int, steps: int) -> "np.ndarray[tuple[int, int], np.dtype[np.float32]]":
     """(256, 2) the two ends whose first mix is nearest to each 8-bit value, closest together where several are."""
     wide = expanded(bits)
-    mixed = wide[:, None] + (wide[None, :] - wide[:, None]) / steps
-    apart = np.abs(wide[:, None] - wide[None, :])
-    cost = np.abs(mixed[None] - np.arange(256)[:, None, None]) + 0.01 * apart[None]
+    value = np.arange(256)[:, None, None]
+    first = np.arange(len(wide))[None, :, None]
+    # With each first end, the second ones around that which would meet the value.
+    met = np.searchsorted(wide, wide[first] + steps * (value - wide[first]))
+    second = np.clip(met + np.arange(-2, 2), 0, len(wide) - 1)
+    mixed = wide[first] + (wide[second] - wide[first]) / steps
+    cost = np.abs(mixed - value) + 0.01 * np.abs(wide[second] - wide[first])
     best = cost.reshape(256, -1).argmin(axis=1)
-    return np.stack([best // len(wide), best % len(wide)], axis=1).astype(np.float32)
+    return np.stack([best // 4, second.reshape(256, -1)[np.arange(256), best]], axis=1).astype(np.float32)
 
 
 _FLAT = np.stack([np.stack([_flat_ends(b, s) for b in (5, 6, 5)]) for s in (2, 3)])

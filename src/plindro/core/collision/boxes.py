@@ -1,8 +1,7 @@
 """The least box around points, turned as it likes."""
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
-from scipy.spatial.transform import Rotation
+import scipy
 
 from plindro.core.mesh.mesh import F64
 
@@ -18,9 +17,6 @@ def least_box(points: F64, normals: F64) -> tuple[F64, F64, F64]:
     those the least is found by turning a rectangle about each face (Toussaint 1983), and a descent over all turns goes
     on from there.
     """
-    # Loaded here alone: it would be a part of every start.
-    from scipy.optimize import minimize
-
     best, least = np.eye(3), _volume(np.eye(3), points)
     for normal in normals[:_MOST_FACES]:
         axes = _about(normal, points)
@@ -29,10 +25,10 @@ def least_box(points: F64, normals: F64) -> tuple[F64, F64, F64]:
             best, least = axes, volume
 
     def turned(angles: F64) -> F64:
-        axes: F64 = Rotation.from_rotvec(angles).as_matrix() @ best
+        axes: F64 = scipy.spatial.transform.Rotation.from_rotvec(angles).as_matrix() @ best
         return axes
 
-    found = minimize(
+    found = scipy.optimize.minimize(
         lambda angles: _volume(turned(angles), points), np.zeros(3), method="Nelder-Mead",
         options={"maxfev": _STEPS, "initial_simplex": np.vstack([np.zeros(3), 0.1 * np.eye(3)]), "xatol": 1e-6},
     )  # fmt: skip
@@ -53,8 +49,8 @@ def _about(normal: F64, points: F64) -> F64:
     v = np.cross(normal, u)
     flat = points @ np.stack([u, v], axis=1)
     try:
-        rim = flat[ConvexHull(flat).vertices]
-    except QhullError:
+        rim = flat[scipy.spatial.ConvexHull(flat).vertices]
+    except scipy.spatial.QhullError:
         return np.stack([u, v, normal])
     edges = np.roll(rim, -1, axis=0) - rim
     edges /= np.linalg.norm(edges, axis=1, keepdims=True)

@@ -1,6 +1,7 @@
 """The least capsule around points."""
 
 import numpy as np
+import scipy
 
 from plindro.core.collision.balls import smallest_ball
 from plindro.core.mesh.mesh import F64
@@ -14,12 +15,9 @@ def least_capsule(points: F64, starts: F64) -> tuple[F64, F64, float]:
     A descent over the axis' direction from each of ``starts`` (S, 3). Across the axis stands the smallest circle around
     all points; along it the axis is no longer than the half balls at its ends need it.
     """
-    # Loaded here alone: it would be a part of every start.
-    from scipy.optimize import minimize
-
     best: tuple[float, F64] | None = None
     for start in starts:
-        found = minimize(
+        found = scipy.optimize.minimize(
             lambda turn, start=start: _volume(_fitted(points, _turned(start, turn))), np.zeros(2),
             method="Nelder-Mead",
             options={"maxfev": _STEPS, "initial_simplex": [[0.0, 0.0], [0.15, 0.0], [0.0, 0.15]], "xatol": 1e-4},

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
+import scipy
 
 from plindro.core.mesh.mesh import F64, I32
 
@@ -69,8 +69,8 @@ def convex_hull(points: F64) -> Convex:
     """The hull of points, (N, 3), rounded to float32; raises ``ValueError`` where they lie in a plane."""
     rounded = np.unique(points.astype(np.float32).astype(np.float64), axis=0)
     try:
-        corners = rounded[np.sort(ConvexHull(rounded).vertices)]
-    except (QhullError, ValueError) as error:
+        corners = rounded[np.sort(scipy.spatial.ConvexHull(rounded).vertices)]
+    except (scipy.spatial.QhullError, ValueError) as error:
         raise ValueError("all points lie in one plane") from error
     while True:
         triangles = _hull(corners)

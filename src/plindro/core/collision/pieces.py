@@ -10,8 +10,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
-from scipy import ndimage
-from scipy.spatial import ConvexHull
+import scipy
 
 from plindro.core.collision.voxels import Voxels, voxels_of
 from plindro.core.mesh.mesh import F64, I64, Mesh
@@ -64,7 +63,7 @@ def convex_pieces(mesh: Mesh, most: int, step: Callable[[float, str], None]) -> 
 
 def _piece(cells: I64) -> _Piece:
     corners = _corners(cells)
-    return _Piece(cells, corners, float(ConvexHull(corners).volume))
+    return _Piece(cells, corners, float(scipy.spatial.ConvexHull(corners).volume))
 
 
 def _corners(cells: I64) -> F64:
@@ -78,7 +77,7 @@ def _corners(cells: I64) -> F64:
     found = np.concatenate([low, high])[:, None, :] + offsets
     corners: F64 = np.unique(found.reshape(-1, 3), axis=0).astype(np.float64)
     if len(corners) > 64:
-        hull = ConvexHull(corners)
+        hull = scipy.spatial.ConvexHull(corners)
         corners = corners[hull.vertices]
     return corners
 
@@ -88,7 +87,7 @@ def _connected(cells: I64) -> list[I64]:
     low = cells.min(axis=0)
     grid = np.zeros(cells.max(axis=0) - low + 1, np.bool_)
     grid[tuple((cells - low).T)] = True
-    label, count = ndimage.label(grid, np.ones((3, 3, 3)))
+    label, count = scipy.ndimage.label(grid, np.ones((3, 3, 3)))
     own = label[tuple((cells - low).T)]
     return [cells[own == k] for k in range(1, count + 1)]
 
@@ -118,7 +117,8 @@ def _joined(pieces: list[_Piece]) -> list[_Piece]:
 
     def growth(pair: tuple[_Piece, _Piece]) -> float:
         one, other = pair
-        return float(ConvexHull(np.concatenate([one.corners, other.corners])).volume) - one.hull - other.hull
+        around = scipy.spatial.ConvexHull(np.concatenate([one.corners, other.corners]))
+        return float(around.volume) - one.hull - other.hull
 
     one, other = min(combinations(pieces, 2), key=growth)
     rest = [piece for piece in pieces if piece is not one and piece is not other]

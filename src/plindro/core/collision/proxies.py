@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import cached_property
 
 import numpy as np
-from scipy.spatial import ConvexHull
+import scipy
 
 from plindro.core.collision.balls import smallest_ball
 from plindro.core.collision.boxes import least_box
@@ -35,7 +35,7 @@ class Points:
             raise ValueError("there is nothing to fit a proxy to")
         self.size = float(np.ptp(points, axis=0).max()) or 1e-3
         far = float(np.abs(points).max())
-        self.hull = ConvexHull(_thickened(points, max(_THIN * self.size, _FAR * far)))
+        self.hull = scipy.spatial.ConvexHull(_thickened(points, max(_THIN * self.size, _FAR * far)))
         self._lift = _LIFT * max(self.size, far)
         self.corners: F64 = self.hull.points[self.hull.vertices]
         self.sides = sides_without_repeats(self.hull)

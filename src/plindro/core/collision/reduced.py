@@ -1,7 +1,7 @@
 """A hull of few corners that holds all that the whole hull holds."""
 
 import numpy as np
-from scipy.spatial import ConvexHull, HalfspaceIntersection
+import scipy
 
 from plindro.core.mesh.mesh import F64
 
@@ -18,7 +18,7 @@ def reduced_corners(sides: F64, first: F64, inside: F64, size: float, most: int)
     that takes most volume away. Whatever is left holds the whole.
     """
     planes, corners = first, corners_of(first, inside, size)
-    best_volume = ConvexHull(corners).volume
+    best_volume = scipy.spatial.ConvexHull(corners).volume
     while True:
         beyond = corners @ sides[:, :3].T + sides[:, 3]
         side = beyond.argmax(axis=1)
@@ -31,7 +31,7 @@ def reduced_corners(sides: F64, first: F64, inside: F64, size: float, most: int)
             cut = corners_of(tried, inside, size)
             if len(cut) > most:
                 continue
-            volume = ConvexHull(cut).volume
+            volume = scipy.spatial.ConvexHull(cut).volume
             if chosen is None or volume < chosen[0]:
                 chosen = volume, tried, cut
         if chosen is None or chosen[0] > best_volume * (1.0 - 1e-6):
@@ -41,14 +41,14 @@ def reduced_corners(sides: F64, first: F64, inside: F64, size: float, most: int)
 
 def corners_of(planes: F64, inside: F64, size: float) -> F64:
     """(V, 3) the corners of the common inside of planes around a point."""
-    found = HalfspaceIntersection(planes, inside).intersections
+    found = scipy.spatial.HalfspaceIntersection(planes, inside).intersections
     found = found[np.isfinite(found).all(axis=1)]
     _, first = np.unique((found / (_SAME * size)).round(), axis=0, return_index=True)
     result: F64 = found[np.sort(first)]
     return result
 
 
-def sides_without_repeats(hull: ConvexHull) -> F64:
+def sides_without_repeats(hull: "scipy.spatial.ConvexHull") -> F64:
     """(F, 4) planes of a hull's faces, those of one face once; the largest first."""
     a, b, c = (hull.points[hull.simplices[:, k]] for k in range(3))
     areas = 0.5 * np.linalg.norm(np.cross(b - a, c - a), axis=1)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from plindro.core.mesh.mesh import F64, I64, Mask, Mesh
 from plindro.core.spatial.samples import even_samples
@@ -51,6 +51,6 @@ def voxels_of(mesh: Mesh, along: int) -> Voxels:
     cell = np.clip(((samples - low) / side).astype(np.int64), 0, np.array(shape) - 1)
     touched = np.zeros(shape, np.bool_)
     touched[tuple(cell.T)] = True
-    outside, _ = ndimage.label(~touched)
+    outside, _ = scipy.ndimage.label(~touched)
     filled = outside != outside[0, 0, 0]
     return Voxels(filled, touched, low, side, samples, cell)

@@ -8,7 +8,6 @@ from typing import Any
 import imagecodecs
 import numpy as np
 import OpenEXR
-import tifffile
 from numpy.typing import NDArray
 from PIL import Image as Pillow
 from PIL import UnidentifiedImageError
@@ -61,7 +60,10 @@ def read_pixels(data: bytes, name: str) -> Pixels:
         if data.startswith(_RADIANCE):
             return _of_numbers(imagecodecs.rgbe_decode(data), name)
         if data.startswith(_TIFF):
-            return _of_numbers(tifffile.imread(io.BytesIO(data)), name)
+            # Few files are of this format, and every start would take twice as long to load it as all images.
+            from tifffile import imread
+
+            return _of_numbers(imread(io.BytesIO(data)), name)
         if data.startswith(_PNG) and len(data) > 24 and data[24] == _DEEP_PNG:
             return _of_numbers(imagecodecs.png_decode(data), name)
         return _read_plain(data, name)

@@ -3,14 +3,13 @@
 from typing import Literal
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
+import scipy
 
 from plindro.core.marks.places import NEAR_OF_EDGE, mark_tolerance
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F64, I64, Mask, Mesh
 from plindro.core.mesh.topology import Topology
+from plindro.core.numeric.groups import connected
 
 _CANDIDATES = 8
 """So many vertices near a marked one are asked: several may share a place."""
@@ -26,7 +25,7 @@ def near_vertices(mesh: Mesh, points: F64, tolerance: F64) -> tuple[I64, F64]:
     used = np.flatnonzero(is_used & np.isfinite(mesh.positions).all(axis=1))
     if not len(used) or not len(points):
         return np.full((len(points), 1), -1, np.int64), np.full((len(points), 1), np.inf)
-    tree = cKDTree(mesh.positions[used])
+    tree = scipy.spatial.cKDTree(mesh.positions[used])
     distance, index = tree.query(points, k=min(_CANDIDATES, len(used)))
     distance, index = np.atleast_2d(distance.T).T, np.atleast_2d(index.T).T
     is_near = distance <= tolerance[:, None]
@@ -89,7 +88,7 @@ def find_faces(mesh: Mesh, points: F64, facings: F64) -> I64:
     middles = face_middles(mesh)
     normals = unit(face_vectors(mesh))
     sound = np.flatnonzero(np.isfinite(middles).all(axis=1))
-    tree = cKDTree(middles[sound])
+    tree = scipy.spatial.cKDTree(middles[sound])
     for k, near in enumerate(tree.query_ball_point(points, mark_tolerance(mesh))):
         faces = sound[np.asarray(near, np.int64)]
         faces = faces[normals[faces] @ facings[k] >= _SAME_WAY]
@@ -117,6 +116,4 @@ def share_patch(mesh: Mesh, topology: Topology, angles: F64, by: GrowBy, angle: 
         joined = of[mine] == of[other]
     joined |= mesh.face_polygon[mine] == mesh.face_polygon[other]
     a, b = mine[joined], other[joined]
-    graph = coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(mesh.n_faces, mesh.n_faces))
-    labels: I64 = connected_components(graph, directed=False)[1].astype(np.int64)
-    return labels
+    return connected(mesh.n_faces, a, b)[0].astype(np.int64)

@@ -4,7 +4,7 @@ import numpy as np
 from numba import njit
 
 from plindro.core.mesh.mesh import I32, I64
-from plindro.core.mesh.topology import number_roots, unite
+from plindro.core.numeric.groups import number_roots, unite
 
 
 @njit(cache=True, nogil=True)

@@ -7,6 +7,7 @@ from numba import njit
 
 from plindro.core.mesh.mesh import I32, I64, Mask, Mesh
 from plindro.core.mesh.numbering import number_pairs
+from plindro.core.numeric.groups import number_roots, unite
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,38 +56,6 @@ def build_topology(mesh: Mesh) -> Topology:
     twin[b] = a
     turned[pair] = start[a] == start[b]
     return Topology(next_corner, edge, edges, uses, twin, turned)
-
-
-@njit(cache=True, nogil=True)
-def find_root(parent, c):  # type: ignore[no-untyped-def]
-    while parent[c] != c:
-        parent[c] = parent[parent[c]]
-        c = parent[c]
-    return c
-
-
-@njit(cache=True, nogil=True)
-def unite(parent, a, b):  # type: ignore[no-untyped-def]
-    """Join two groups under the smaller root, so that numbering by first appearance holds."""
-    ra, rb = find_root(parent, a), find_root(parent, b)
-    if ra < rb:
-        parent[rb] = ra
-    elif rb < ra:
-        parent[ra] = rb
-
-
-@njit(cache=True, nogil=True)
-def number_roots(parent, group):  # type: ignore[no-untyped-def]
-    """Number the groups in the order of first appearance; returns how many there are."""
-    count = 0
-    for c in range(len(parent)):
-        root = find_root(parent, c)
-        if root == c:
-            group[c] = count
-            count += 1
-        else:
-            group[c] = group[root]
-    return count
 
 
 @njit(cache=True, nogil=True)

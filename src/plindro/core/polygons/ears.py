@@ -19,8 +19,8 @@ from plindro.core.numeric.exact import orient_sign
 _CERTAIN = 4e-14
 """Twice an area over the polygon's extent squared, above which rounding cannot have made it."""
 _ROUND = 1e-5
-"""Twice a triangle's area over its longest side squared, below which other ears than that, and than one that would leave
-its neighbour that, are asked first."""
+"""Twice a triangle's area over its longest side squared: other ears come before one that would be slimmer, or leave
+its neighbour so."""
 _PATIENCE = 32
 """Turns around the whole polygon that may go into looking for the better kinds of ears."""
 _MANY = 48

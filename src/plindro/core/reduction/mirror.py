@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from scipy.spatial import cKDTree
+import scipy
 
 from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh, drop_unused_vertices
 from plindro.core.reduction.borders import border_ends, border_vertices
@@ -69,7 +69,7 @@ def find_mirror(mesh: Mesh) -> Plane | None:
     centre = places.mean(axis=0)
     spread = np.linalg.eigh(np.cov((places - centre).T))[1].T
     best, least = None, np.inf
-    quick = cKDTree(places)
+    quick = scipy.spatial.cKDTree(places)
     for normal in _different([*np.eye(3), *spread]):
         for through in ((low + high) / 2, centre, np.zeros(3)):
             plane = Plane(normal, float(normal @ through))

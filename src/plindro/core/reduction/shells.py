@@ -19,8 +19,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
-from plindro.core.mesh.topology import number_roots, unite
 from plindro.core.numeric.bounds import corner_bounds, group_bounds
+from plindro.core.numeric.groups import number_roots, unite
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.spatial.boxes import NONE, label_nodes
 from plindro.core.spatial.nearest import Surface, searched_surface, squared_distance

@@ -4,13 +4,12 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import KDTree
 
 from plindro.core.findings import Finding, Places, Severity, counted
 from plindro.core.numeric.bounds import group_bounds
+from plindro.core.numeric.groups import connected
 from plindro.core.rehearsal.chain import ChainLevel
 from plindro.core.rehearsal.drawn import Drawn
 from plindro.core.rehearsal.found import F64, I64, FoundMaterial, Primitive
@@ -133,7 +132,7 @@ def _faces_against(drawn: Drawn, chosen: NDArray[np.bool_], lod0: Drawn) -> bool
         return True
     middles, facing = lod0.positions[lod0.triangles[solid]].mean(axis=1), lod0.cross[solid]
     places, vectors = drawn.positions[drawn.triangles[chosen]].mean(axis=1), drawn.cross[chosen]
-    distance, near = KDTree(middles).query(places, k=range(1, min(_ASKED, len(solid)) + 1))
+    distance, near = scipy.spatial.KDTree(middles).query(places, k=range(1, min(_ASKED, len(solid)) + 1))
     is_along = np.einsum("ij,ikj->ik", vectors, facing[near]) > 0
     along, against = (np.where(which, distance, np.inf).min(axis=1) for which in (is_along, ~is_along))
     wall = _THIN * np.linalg.norm(np.ptp(lod0.positions, axis=0))
@@ -147,8 +146,7 @@ def _shells_inside_out(positions: F64, triangles: I64) -> NDArray[np.bool_]:
     places, corners, n = positions[first], number[triangles], len(first)
     tails, heads = corners[:, [0, 1, 2]].reshape(-1), corners[:, [1, 2, 0]].reshape(-1)
     # Two sides of a triangle hold it together.
-    sides = corners[:, :2].reshape(-1), corners[:, 1:].reshape(-1)
-    _, of_place = connected_components(coo_array((np.ones(len(sides[0])), sides), shape=(n, n)), directed=False)
+    of_place = connected(n, corners[:, :2].reshape(-1), corners[:, 1:].reshape(-1))[0].astype(np.int64)
     shell = of_place[corners[:, 0]]
     n_shells = int(of_place.max()) + 1
     is_open = _are_open(tails, heads, shell, n_shells)

@@ -9,13 +9,12 @@ from typing import Literal
 
 import numpy as np
 from numba import njit
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F32, F64, I32, Mask, Mesh
 from plindro.core.mesh.numbering import number_pairs
 from plindro.core.mesh.topology import Topology, build_topology, corner_fans
+from plindro.core.numeric.groups import connected
 from plindro.core.numeric.kernels import kernel
 
 WeightKind = Literal["angle", "area", "area-angle", "large"]
@@ -81,9 +80,9 @@ def find_flats(mesh: Mesh, topology: Topology, angles: F64) -> Flats:
     face = mesh.corner_face()
     there = np.flatnonzero((topology.twin >= 0) & (angles <= FLAT))
     a, b = face[there], face[topology.twin[there]]
-    graph = coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(mesh.n_faces, mesh.n_faces))
-    number = connected_components(graph, directed=False)[1].astype(np.int32)
-    return Flats(number, np.bincount(number, size, minlength=1)[number])
+    number, _ = connected(mesh.n_faces, a, b)
+    total: F64 = np.bincount(number, size, minlength=1).astype(np.float64)
+    return Flats(number, total[number])
 
 
 def corner_weights(mesh: Mesh, group: I32, n_groups: int, weights: Weights, flats: Flats | None) -> F64:

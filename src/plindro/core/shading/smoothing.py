@@ -1,11 +1,10 @@
 """Smoothing groups from the normals that a mesh has."""
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from plindro.core.mesh.mesh import I32, NO_GROUP, Mask, Mesh
 from plindro.core.mesh.topology import Topology, build_topology
+from plindro.core.numeric.groups import connected
 
 SAME_NORMAL = float(np.cos(np.radians(0.5)))
 """Cosine of the angle within which two normals are one to the eye."""
@@ -45,8 +44,7 @@ def smoothing_groups(mesh: Mesh) -> I32:
     face = mesh.corner_face()
     smooth = np.flatnonzero(smooth_by_normals(mesh, topology))
     a, b = face[smooth], face[topology.twin[smooth]]
-    graph = coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(mesh.n_faces, mesh.n_faces))
-    labels = connected_components(graph, directed=False)[1]
+    labels, _ = connected(mesh.n_faces, a, b)
     sizes = np.bincount(labels, minlength=1)
     alone = sizes[labels] == 1
     kept, first = np.unique(labels[~alone], return_index=True)

@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
+import scipy
 
 from plindro.core.mesh.mesh import F64, I64, Mask, Mesh
-from plindro.core.mesh.topology import number_roots, unite
 from plindro.core.numeric.bounds import corner_bounds, group_bounds
+from plindro.core.numeric.groups import number_roots, unite
 from plindro.core.numeric.kernels import kernel
 from plindro.core.sheets.materials import Painted
 from plindro.core.unwrap.growing import members_of
@@ -86,8 +86,8 @@ def _count_shared(corners, order, island, owner, parent):  # type: ignore[no-unt
 def _hull(points: F64) -> F64:
     """(S, 2, 2) sides around points; around their box where they lie on one line."""
     try:
-        corners = points[ConvexHull(points).vertices]
-    except (QhullError, ValueError):
+        corners = points[scipy.spatial.ConvexHull(points).vertices]
+    except (scipy.spatial.QhullError, ValueError):
         low, high = points.min(axis=0), points.max(axis=0)
         corners = np.array([low, [high[0], low[1]], high, [low[0], high[1]]])
     return np.stack([corners, np.roll(corners, -1, axis=0)], axis=1)

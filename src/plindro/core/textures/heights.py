@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from plindro.core.mesh.mesh import F32, F64
 from plindro.core.textures.rules import BANDS, Border
@@ -16,7 +16,7 @@ def bands_of(height: F32, border: Border = "wrap") -> list[F64]:
     """(H, W) heights by size of detail, the finest first; their sum is the whole (Burt and Adelson 1983)."""
     rest, bands = height.astype(np.float64), []
     for k in range(BANDS - 1):
-        smooth = ndimage.gaussian_filter(rest, 0.8 * 2.0**k, mode=_MODES[border])
+        smooth = scipy.ndimage.gaussian_filter(rest, 0.8 * 2.0**k, mode=_MODES[border])
         bands.append(rest - smooth)
         rest = smooth
     return [*bands, rest]
@@ -61,8 +61,8 @@ def normals_of_bands(
 
 def _slope(values: F64, axis: int, border: Border) -> F64:
     mode = _MODES[border]
-    smooth = ndimage.correlate1d(values, [3 / 16, 10 / 16, 3 / 16], axis=1 - axis, mode=mode)
-    result: F64 = ndimage.correlate1d(smooth, [-0.5, 0.0, 0.5], axis=axis, mode=mode)
+    smooth = scipy.ndimage.correlate1d(values, [3 / 16, 10 / 16, 3 / 16], axis=1 - axis, mode=mode)
+    result: F64 = scipy.ndimage.correlate1d(smooth, [-0.5, 0.0, 0.5], axis=axis, mode=mode)
     return result
 
 
@@ -71,7 +71,7 @@ def occlusion_from_height(height: F32, strength: float, border: Border = "wrap")
     distance to that, at several sizes."""
     deep = np.zeros(height.shape, np.float64)
     for size in _OCCLUSION_SIZES:
-        around = ndimage.gaussian_filter(height.astype(np.float64), size, mode=_MODES[border])
+        around = scipy.ndimage.gaussian_filter(height.astype(np.float64), size, mode=_MODES[border])
         angle = np.arctan(np.maximum(around - height, 0.0) * strength / size)
         deep = np.maximum(deep, angle * (2.0 / np.pi))
     return (1.0 - deep).astype(np.float32)

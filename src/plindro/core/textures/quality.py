@@ -4,8 +4,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from plindro.core.mesh.mesh import F64
 from plindro.core.textures.resampling import nobody
@@ -92,7 +92,7 @@ def _similarity(a: F64, b: F64) -> F64:
     """(H, W) the structural similarity of two pictures of 0 to 255 at each place; 1 at best."""
 
     def blurred(values: F64) -> F64:
-        result: F64 = ndimage.gaussian_filter(values, _SPREAD, truncate=3.5, mode="nearest")
+        result: F64 = scipy.ndimage.gaussian_filter(values, _SPREAD, truncate=3.5, mode="nearest")
         return result
 
     mean_a, mean_b = blurred(a), blurred(b)

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 import numpy as np
-from scipy import sparse
+import scipy
 
 from plindro.core.mesh.mesh import F32, F64
 from plindro.core.textures.rules import Border, Filter
@@ -35,7 +35,7 @@ def _response(kind: Filter, x: F64) -> F64:
     return np.sinc(inside) * window * (x < 3.0)
 
 
-def _matrix(source: int, target: int, kind: Filter, border: Border) -> sparse.csr_array:
+def _matrix(source: int, target: int, kind: Filter, border: Border) -> "scipy.sparse.csr_array":
     """(target, source) shares of the old pixels in each new one; each row's sum is 1."""
     scale = source / target
     stretch = max(scale, 1.0)
@@ -56,7 +56,7 @@ def _matrix(source: int, target: int, kind: Filter, border: Border) -> sparse.cs
     column = at % source if border == "wrap" else np.clip(at, 0, source - 1)
     row = np.repeat(np.arange(target), len(offsets))
     shape = (target, source)
-    return sparse.csr_array((weight.reshape(-1).astype(np.float32), (row, column.reshape(-1))), shape)
+    return scipy.sparse.csr_array((weight.reshape(-1).astype(np.float32), (row, column.reshape(-1))), shape)
 
 
 def _as_it_is(rows: F32) -> F32:
@@ -95,7 +95,7 @@ def resampled(
             part = down[top:bottom]
             used, at = np.unique(part.indices, return_inverse=True)
             source = space(values[used])
-            small = sparse.csr_array((part.data, at.reshape(-1), part.indptr), (bottom - top, len(used)))
+            small = scipy.sparse.csr_array((part.data, at.reshape(-1), part.indptr), (bottom - top, len(used)))
             strip = (small @ source.reshape(len(used), -1)).reshape(bottom - top, columns, -1)
         if across is not None:
             turned = np.ascontiguousarray(strip.transpose(1, 0, 2)).reshape(columns, -1)

@@ -3,7 +3,7 @@
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
-from plindro.core.mesh.topology import number_roots, unite
+from plindro.core.numeric.groups import number_roots, unite
 from plindro.core.numeric.heap import pop, push
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.unwrap.surface import Surface

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
-from plindro.core.mesh.topology import find_root, unite
+from plindro.core.numeric.groups import find_root, unite
 from plindro.core.numeric.kernels import index, kernel
 from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.growing import members_of

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F64, I32, I64
-from plindro.core.mesh.topology import find_root, unite
+from plindro.core.numeric.groups import find_root, unite
 from plindro.core.numeric.kernels import helper, index, kernel
 
 _SOLVED = 1e-4

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
-from scipy.spatial import cKDTree
+import scipy
 
 from plindro.core.mesh.mesh import F64, I64
 from plindro.core.unwrap.growing import members_of
@@ -31,11 +31,11 @@ class _Island:
         self.lengths, self.length = lengths, float(lengths.sum())
         # Of the longest sides the one whose neighbour is longest: few others look like it.
         self.longest = int(np.lexsort((np.roll(lengths, -1), np.round(lengths / max(self.size, 1e-300), 4)))[-1])
-        self._tree: cKDTree | None = None
+        self._tree: scipy.spatial.cKDTree | None = None
 
     def nearest(self, points: F64) -> tuple[F64, I64]:
         if self._tree is None:
-            self._tree = cKDTree(self.points)
+            self._tree = scipy.spatial.cKDTree(self.points)
         return self._tree.query(points)
 
     def spread(self, points: F64) -> F64:

@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
 from plindro.core.mesh.numbering import float_bits, number_pairs, number_rows, weld_positions
 from plindro.core.mesh.streams import count_engine_vertices
-from plindro.core.mesh.topology import number_roots, unite
 from plindro.core.numeric.exact import orient_sign
+from plindro.core.numeric.groups import number_roots, unite
 from plindro.core.numeric.kernels import kernel
 
 

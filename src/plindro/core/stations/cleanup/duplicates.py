@@ -7,12 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from plindro.core.mesh.mesh import I32, I64, Mask, Mesh
 from plindro.core.mesh.numbering import number_pairs
 from plindro.core.mesh.surgery import next_corners
+from plindro.core.numeric.groups import connected
 
 
 @njit(cache=True, nogil=True)
@@ -103,11 +102,7 @@ def _sheets(mesh: Mesh, place: I32, repeats: Mask, pairs: I64) -> Mask:
     if not len(pairs):
         return np.zeros(0, bool)
     corner_face = mesh.corner_face()
-    graph = coo_array(
-        (np.ones(mesh.n_corners, np.int8), (corner_face, mesh.n_faces + place[mesh.corner_vertex])),
-        shape=(mesh.n_faces + mesh.n_vertices,) * 2,
-    )
-    count, label = connected_components(graph, directed=False)
+    label, count = connected(mesh.n_faces + mesh.n_vertices, corner_face, mesh.n_faces + place[mesh.corner_vertex])
     backed = repeats.copy()
     backed[pairs.reshape(-1)] = True
     all_backed = np.ones(count, bool)
@@ -143,9 +138,7 @@ def _touching(mesh: Mesh, place: I32, paired: Mask, agree: Mask, contradict: Mas
     """
     face, inner = mesh.corner_face(), paired[mesh.corner_face()]
     size = mesh.n_faces + mesh.n_vertices
-    links = (face[inner], mesh.n_faces + place[mesh.corner_vertex[inner]])
-    graph = coo_array((np.ones(len(links[0]), np.int8), links), shape=(size, size))
-    patch = connected_components(graph, directed=False)[1][: mesh.n_faces]
+    patch = connected(size, face[inner], mesh.n_faces + place[mesh.corner_vertex[inner]])[0][: mesh.n_faces]
     by_two = np.bincount(patch[face[inner & agree & contradict]], minlength=size)
     by_one = np.bincount(patch[face[inner & (agree != contradict)]], minlength=size)
     result: Mask = paired & (by_two[patch] > 0) & (by_one[patch] == 0)

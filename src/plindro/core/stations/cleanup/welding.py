@@ -5,14 +5,15 @@ touch keep apart. What splits a corner (UVs, normals, colours) lives on the corn
 """
 
 import numpy as np
+import scipy
 from numba import njit
-from scipy.spatial import cKDTree
 
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
 from plindro.core.mesh.numbering import number_pairs, weld_positions
 from plindro.core.mesh.pairing import pair_half_edges
-from plindro.core.mesh.topology import Topology, build_topology, find_root, unite
+from plindro.core.mesh.topology import Topology, build_topology
+from plindro.core.numeric.groups import find_root, unite
 from plindro.core.stations.cleanup.duplicates import face_ids_by_position
 
 
@@ -63,7 +64,7 @@ def _near(points: F64, tolerance: float) -> I32:
     group = np.arange(len(points), dtype=np.int32)
     alive = group.copy()
     for _ in range(8):
-        distance, nearest = cKDTree(points[alive]).query(
+        distance, nearest = scipy.spatial.cKDTree(points[alive]).query(
             points[alive], k=2, distance_upper_bound=tolerance * (1 + 1e-9)
         )
         close = np.flatnonzero(np.isfinite(distance[:, 1]))

@@ -1,8 +1,6 @@
 """Proxies modelled by hand: each shell of a file beside the source is one, and is checked as one that was fitted."""
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from plindro.core.collision.convex import Convex, convex_hull, is_closed, is_convex
 from plindro.core.collision.proxy import Proxy
@@ -10,6 +8,7 @@ from plindro.core.errors import PlindroError
 from plindro.core.files import read_scene
 from plindro.core.findings import Finding, Places, Severity
 from plindro.core.mesh.mesh import F64, I32
+from plindro.core.numeric.groups import connected
 from plindro.core.polygons import triangulate
 from plindro.core.prop import Prop
 from plindro.core.report import Report
@@ -42,8 +41,7 @@ def _shells(points: F64, triangles: I32) -> list[tuple[F64, I32]]:
     places, number = np.unique(points.astype(np.float32), axis=0, return_inverse=True)
     triangles = number.reshape(-1)[triangles].astype(np.int32)
     a, b = triangles[:, [0, 1, 2]].reshape(-1), triangles[:, [1, 2, 0]].reshape(-1)
-    links = coo_array((np.ones(len(a), np.int8), (a, b)), shape=(len(places), len(places)))
-    _, shell = connected_components(links, directed=False)
+    shell, _ = connected(len(places), a, b)
     found = []
     for k in np.unique(shell[triangles[:, 0]]) if len(triangles) else ():
         own = triangles[shell[triangles[:, 0]] == k]
