@@ -13,6 +13,7 @@ from plindro.core.shading.normals import normals_by_angle
 from plindro.core.shading.transfer import ShadingSampler
 from plindro.core.spatial.boxes import along_curve, build_box_tree, triangle_boxes
 from plindro.core.spatial.nearest import NearestPlace, triangles_at
+from plindro.core.spatial.neighbours import nearest_others
 from plindro.core.spatial.rays import find_inside, ray_targets, sky_shares
 from plindro.core.spatial.samples import even_samples
 from tests.shapes import areas, bumpy_sphere, cube, flat_grid, join, moved, random_rotation
@@ -227,3 +228,17 @@ def test_a_mesh_has_its_own_shading_whatever_the_order_of_places() -> None:
     np.testing.assert_allclose(forth[mixed], back, atol=2e-3)
     with pytest.raises(ValueError, match="expected normals"):
         ShadingSampler(ball)
+
+
+@given(seed=st.integers(0, 10_000), n=st.integers(0, 60), reach=st.floats(0.01, 3.0))
+def test_the_nearest_other_point_is_that_of_asking_all(seed: int, n: int, reach: float) -> None:
+    rng = np.random.default_rng(seed)
+    # Some lie in one place.
+    points = rng.normal(size=(n, 3))[rng.integers(0, n, n)] if n else np.zeros((0, 3))
+    found = nearest_others(points, reach)
+    apart = np.linalg.norm(points[:, None] - points[None], axis=2)
+    np.fill_diagonal(apart, np.inf)
+    least = apart.min(axis=1, initial=np.inf)
+    np.testing.assert_array_equal(found >= 0, least < reach)
+    near = np.flatnonzero(found >= 0)
+    np.testing.assert_allclose(apart[near, found[near]], least[near], atol=1e-12)

@@ -17,7 +17,7 @@ from plindro.core.files.pixels import read_pixels
 from plindro.core.line import override
 from plindro.core.lines import get_line
 from plindro.core.prop import Prop
-from plindro.core.shipping import PrepareResult, TextureFolder, prepare, prop_record
+from plindro.core.shipping import PrepareResult, TextureFolder, prepare, prepare_scene, prop_record
 from plindro.core.stations.textures import TEXTURES, TextureFacts
 from plindro.core.textures.layouts import ChannelSource, Packing
 from tests.core.made_images import IMAGES
@@ -70,6 +70,9 @@ def test_images_ship_as_they_came_and_are_told_all_the_same() -> None:
     best = {name: max(row.trials, key=lambda t: t.psnr).codec for name, row in rows.items()}
     assert best["normal.png"] == "bc5"
     assert best["color.png"] == "bc7"
+    unseen = prepare_scene(source, LINE, PLAIN, tries_codecs=False)
+    assert all(row.trials == [] for row in _rows(unseen).values()), "nobody looks"
+    assert unseen.files == prepare_scene(source, LINE, PLAIN).files
 
 
 def test_dds_lie_beside_and_a_plain_viewer_still_has_its_images() -> None:

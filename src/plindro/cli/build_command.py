@@ -262,8 +262,9 @@ def build_one(order: _Order, scene: Scene | PlindroError | OSError, target: _Tar
             raise scene
         beside = FolderFiles(Path(order.source).parent)
         result = prepare_scene(
-            scene, own, target.destination, side_files=beside, textures=_textures(), waivers=target.waivers
-        )
+            scene, own, target.destination, side_files=beside, textures=_textures(), waivers=target.waivers,
+            tries_codecs=False,
+        )  # fmt: skip
         own_files = names_of(order.name, own.of(NAMING), target.destination, 0)[0].files
         # Only a state can take another prop's name: the props' own are never the same.
         clash = find_clash(order.name, (f.path for f in result.files if f.path not in own_files), target.owners)

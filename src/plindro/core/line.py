@@ -230,15 +230,17 @@ def run_line(
     beside: Prop | None = None,
     textures: TextureCache | None = None,
     waived: frozenset[str] = frozenset(),
+    tries_codecs: bool = True,
 ) -> BuiltProp:
     """Take a source through the line.
 
     A source that cannot be worked on (nothing chosen, positions that are not finite) comes back held, with no levels.
     ``source_digest`` names the source's content for ``cache``; ``side_files`` give the levels modelled by hand;
     with ``beside`` the pivot is where that prop of the same source has it; ``textures`` keeps what was made of images;
-    findings of ``waived`` codes do not hold it back. Raises ``Cancelled``.
+    findings of ``waived`` codes do not hold it back; ``tries_codecs``: whether the facts say what each codec would
+    give. Raises ``Cancelled``.
     """
-    context = Context(scene, destination, side_files, beside, textures)
+    context = Context(scene, destination, side_files, beside, textures, tries_codecs)
     run = _Run(line, context, report, source_digest or "", cache if source_digest else None, waived)
     whole = sum(station.share for station in line.stations)
     done = 0.0

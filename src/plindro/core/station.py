@@ -21,7 +21,8 @@ class Context:
     """What stations may ask for beside the prop.
 
     ``scene`` is the source as it was read; ``side_files`` lie beside it; ``beside`` is another prop of the same source
-    whose pivot this one shares; ``textures`` keeps what was made of images.
+    whose pivot this one shares; ``textures`` keeps what was made of images; ``tries_codecs``: whether somebody wants to
+    see what each codec would give.
     """
 
     scene: Scene
@@ -29,6 +30,7 @@ class Context:
     side_files: SideFiles | None = None
     beside: Prop | None = None
     textures: TextureCache | None = None
+    tries_codecs: bool = True
 
 
 Run = Callable[[Prop, S, Report, Context], Prop]

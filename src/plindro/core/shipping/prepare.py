@@ -107,8 +107,12 @@ def prepare_scene(
     side_files: SideFiles | None = None,
     textures: TextureCache | None = None,
     waivers: tuple[Waiver, ...] = (),
+    tries_codecs: bool = True,
 ) -> PrepareResult:
-    """As ``prepare`` for a source that was read: one of the props that it gives, as the line's Source station says."""
+    """As ``prepare`` for a source that was read: one of the props that it gives, as the line's Source station says.
+
+    ``tries_codecs``: whether the facts say what each codec would give of each image.
+    """
     report = report or Report()
     started = time.perf_counter()
     states = line.of(LEVELS).states
@@ -118,7 +122,7 @@ def prepare_scene(
         span = report.span(number * share, (number + 1) * share)
         return run_line(
             scene, own, destination, span, source_digest=source_digest, cache=cache, side_files=side_files,
-            beside=beside, textures=textures, waived=codes_of(waivers),
+            beside=beside, textures=textures, waived=codes_of(waivers), tries_codecs=tries_codecs,
         )  # fmt: skip
 
     built = run(base_line(line), 0, None)

@@ -84,7 +84,7 @@ def squared_distance(x, y, z, corners, t):  # type: ignore[no-untyped-def]
 
 
 @helper
-def _box_distance(place, tree, node):  # type: ignore[no-untyped-def]
+def box_distance(place, tree, node):  # type: ignore[no-untyped-def]
     """Squared distance of a place to a box."""
     x = max(tree.low[node, 0] - place[0], place[0] - tree.high[node, 0], 0.0)
     y = max(tree.low[node, 1] - place[1], place[1] - tree.high[node, 1], 0.0)
@@ -103,9 +103,9 @@ def find_nearest(place, direction, cone, guess, surface, stack):  # type: ignore
     if guess >= 0:
         best, best_v, best_w = _closest(place[0], place[1], place[2], surface.corners, guess)
     normals = surface.normals
-    depth = begin(_box_distance, place, surface.tree, stack)
+    depth = begin(box_distance, place, surface.tree, stack)
     while True:
-        leaf, depth = next_leaf(_box_distance, place, best, surface.tree, stack, depth)
+        leaf, depth = next_leaf(box_distance, place, best, surface.tree, stack, depth)
         if leaf < 0:
             return found, best_v, best_w
         first, last = things_of(leaf, surface.tree)

@@ -5,7 +5,6 @@ touch keep apart. What splits a corner (UVs, normals, colours) lives on the corn
 """
 
 import numpy as np
-import scipy
 from numba import njit
 
 from plindro.core.mesh.geometry import face_vectors
@@ -14,6 +13,7 @@ from plindro.core.mesh.numbering import number_pairs, weld_positions
 from plindro.core.mesh.pairing import pair_half_edges
 from plindro.core.mesh.topology import Topology, build_topology
 from plindro.core.numeric.groups import find_root, unite
+from plindro.core.spatial.neighbours import nearest_others
 from plindro.core.stations.cleanup.duplicates import face_ids_by_position
 
 
@@ -64,13 +64,11 @@ def _near(points: F64, tolerance: float) -> I32:
     group = np.arange(len(points), dtype=np.int32)
     alive = group.copy()
     for _ in range(8):
-        distance, nearest = scipy.spatial.cKDTree(points[alive]).query(
-            points[alive], k=2, distance_upper_bound=tolerance * (1 + 1e-9)
-        )
-        close = np.flatnonzero(np.isfinite(distance[:, 1]))
+        nearest = nearest_others(points[alive], tolerance * (1 + 1e-9))
+        close = np.flatnonzero(nearest >= 0)
         if not len(close):
             break
-        _unite_nearest(group, alive, nearest[:, 1], close)
+        _unite_nearest(group, alive, nearest, close)
         alive = alive[group[alive] == alive]
         if len(alive) < 2:
             break

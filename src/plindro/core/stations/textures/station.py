@@ -34,7 +34,7 @@ def run(prop: Prop, settings: TexturesSettings, report: Report, context: Context
         span = report.span(number / len(uses), (number + 1) / len(uses))
         image = prop.images[use.image]
         span.step(0.0, f"looking at {image.name}")
-        one = Worked(use, image, settings, destination)
+        one = Worked(use, image, settings, context)
         try:
             looked = one.looked
         except UnreadableFile as error:
@@ -80,14 +80,14 @@ def finish(prop: Prop, settings: TexturesSettings, report: Report, context: Cont
     for use in uses_of(prop):
         image = prop.images[use.image]
         if use.image not in there and image.smaller_of:
-            one = Worked(use, image, settings, context.destination)
+            one = Worked(use, image, settings, context)
             files.append(one.file(container, context, report)[0])
     return with_images_asked(replace(prop, gpu_files=tuple(files)), context)
 
 
 def inputs(settings: TexturesSettings, context: Context) -> str:
-    """All settings, and what the destination asks of textures."""
-    return settings.model_dump_json() + context.destination.textures.model_dump_json()
+    """All settings, what the destination asks of textures, and whether codecs are tried."""
+    return f"{settings.model_dump_json()}{context.destination.textures.model_dump_json()}{context.tries_codecs}"
 
 
 def container_of(settings: TexturesSettings, destination: Destination) -> Container | None:

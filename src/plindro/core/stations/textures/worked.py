@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from functools import cached_property
 from pathlib import PurePosixPath
 
-from plindro.core.destinations import Destination
 from plindro.core.files.pixels import Pixels, encode_deep, read_pixels
 from plindro.core.findings import Finding
 from plindro.core.names import clean_name
@@ -56,9 +55,9 @@ _looked: OrderedDict[tuple[object, ...], _Looked] = OrderedDict()
 class Worked:
     """One image with what was decided about it. Its pixels are read only where something has to be made of them."""
 
-    def __init__(self, use: Use, image: Image, settings: TexturesSettings, destination: Destination) -> None:
+    def __init__(self, use: Use, image: Image, settings: TexturesSettings, context: Context) -> None:
         self.use, self.image = use, image
-        self._settings, self._asked = settings, destination.textures
+        self._settings, self._asked, self._tries = settings, context.destination.textures, context.tries_codecs
         # A smaller one for far levels was made of what was decided about the whole already.
         whole = settings.choice(image.smaller_of) if image.smaller_of else None
         self.choice: MapChoice | None = whole.model_copy(update=_DONE) if whole else settings.choice(image.name)
@@ -98,6 +97,7 @@ class Worked:
             self._settings.quality,
             self._sizes,
             self._largest,
+            self._tries,
         )
         known = _looked.get(key)
         if known is None:
@@ -123,7 +123,7 @@ class Worked:
             pixels.channels,
             pixels.bits,
             alpha_of(values),
-            tuple(trials_of(values, kind, self._settings)),
+            tuple(trials_of(values, kind, self._settings)) if self._tries else (),
             tuple(self._faults()),
             self._edited.is_changed or self._size != (pixels.width, pixels.height),
         )
