@@ -18,9 +18,8 @@ from plindro.core.numeric.exact import orient_sign
 
 _CERTAIN = 4e-14
 """Twice an area over the polygon's extent squared, above which rounding cannot have made it."""
-_ROUND = 1e-5
-"""Twice a triangle's area over its longest side squared: other ears come before one that would be slimmer, or leave
-its neighbour so."""
+ROUND = 1e-5
+"""Twice a triangle's area over its longest side squared up to which it is but a line: other cuts come first."""
 _PATIENCE = 32
 """Turns around the whole polygon that may go into looking for the better kinds of ears."""
 _MANY = 48
@@ -67,7 +66,7 @@ def _is_round(p, a, b, c):  # type: ignore[no-untyped-def]
     """Whether a, b, c turn to the left by more than a line does as single precision leaves it."""
     abx, aby, acx, acy = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[c, 0] - p[a, 0], p[c, 1] - p[a, 1]
     longest = max(abx * abx + aby * aby, acx * acx + acy * acy, (abx - acx) ** 2 + (aby - acy) ** 2)
-    return abx * acy - aby * acx > _ROUND * longest
+    return abx * acy - aby * acx > ROUND * longest
 
 
 @njit(cache=True, nogil=True)

@@ -3,9 +3,9 @@
 import numpy as np
 from numba import njit
 
+from plindro.core.polygons.ears import ROUND
+
 SHORTEST, SHAPELY, FIRST, SECOND = 0, 1, 2, 3
-_ROUND = 1e-5
-"""Twice a triangle's area over the quad's longest reach squared, up to which it is but a line."""
 
 
 @njit(cache=True, nogil=True)
@@ -67,7 +67,7 @@ def takes_first(p, v0, v1, v2, v3, nx, ny, nz, rule):  # type: ignore[no-untyped
         wish = (1.0 - first_cosine) * first_flat**2 >= (1.0 - second_cosine) * second_flat**2
     first = min(ax * nx + ay * ny + az * nz, bx * nx + by * ny + bz * nz)
     second = min(cx * nx + cy * ny + cz * nz, dx * nx + dy * ny + dz * nz)
-    limit = _ROUND * max(across_first, across_second, s0, s1, s2, s3)
+    limit = ROUND * max(across_first, across_second, s0, s1, s2, s3)
     wished, other = (first, second) if wish else (second, first)
     if wished <= limit and other > wished and other >= -limit:
         return not wish, True
