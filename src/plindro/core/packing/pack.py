@@ -383,7 +383,9 @@ def _search(packing: _Packing, most: float, sheet: Sheet) -> _Fit | None:
     if min(sheet.width, sheet.height) >= 2 * _COARSE:
         coarse = _search(packing, 0.5 * most, _halved(sheet))
         if coarse is not None:
-            high, ratio, orders = min(2.0 * _CLOSER * coarse.packed.scale, most), 1.0 / _CLOSER, [coarse.order]
+            # From the middle of what is likely, so that one more attempt decides as a rule.
+            ratio, orders = 1.0 / np.sqrt(_CLOSER), [coarse.order]
+            high = min(2.0 * coarse.packed.scale / ratio, most)
     best = _bracketed(packing, high, ratio, most, sheet, orders[0])
     if best is None:
         return None

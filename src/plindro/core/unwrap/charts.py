@@ -54,18 +54,16 @@ def cut_charts(
     fewer = part_costly(surface, joiner.charts())
     if fewer.count < charts.count:
         # Fewer islands are worth little that makes all of them smaller.
-        large, larger = (
-            estimate_density(layout_of(surface, _upright(surface, one)), sheet, n_turns) for one in (charts, fewer)
-        )
+        large, larger = (estimate_density(layout_of(surface, _upright(one)), sheet, n_turns) for one in (charts, fewer))
         charts = fewer if larger >= limits.as_large * large else charts
     step(_ALL_JOINED, "laying charts flat")
     _flatten(surface, charts.members(), charts.glued, charts.uv, _LAST_TURNS, room)
     step(_RELAXED, "laying charts flat")
-    return _upright(surface, charts)
+    return _upright(charts)
 
 
-def _upright(surface: Surface, charts: Charts) -> Charts:
-    return replace(charts, uv=orient(surface, charts))
+def _upright(charts: Charts) -> Charts:
+    return replace(charts, uv=orient(charts))
 
 
 def _flatten(surface: Surface, members: list[I64], glued: Mask, uv: F64, turns: int, room: Room) -> None:

@@ -9,7 +9,7 @@ _FITS = 1e-4
 """How far, against its length, a seam may gape where charts are hinged along it without being relaxed."""
 _FIRST_TURNS, _HOPELESS = 2, 3.0
 """How often a union is relaxed at first, and how many times more than it may it may be bent then to go on."""
-FITTED, RELAXED, GAPES, BENT = 0, 1, 2, 3
+FITTED, RELAXED, BENT = 0, 1, 2
 
 
 @helper
@@ -86,7 +86,6 @@ def try_join(  # type: ignore[no-untyped-def]
     areas,
     lengths,
     turns,
-    gapes,
     bent,
     most_bent,
     room,
@@ -104,8 +103,6 @@ def try_join(  # type: ignore[no-untyped-def]
     """
     _hinge(run, twin, lengths, uv, out[5:])
     cosine, sine, x0, y0, gape, length = out[5], out[6], out[7], out[8], out[9], out[10]
-    if gape > gapes * length:
-        return GAPES
     fits = gape <= _FITS * length
     for side in run:
         glued[side] = True

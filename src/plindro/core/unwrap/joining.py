@@ -5,11 +5,10 @@ from collections.abc import Callable, Iterator
 from itertools import islice
 
 import numpy as np
-from numpy.lib.stride_tricks import sliding_window_view
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.numeric.groups import find_root, unite
-from plindro.core.numeric.kernels import index, kernel
+from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.growing import members_of
 from plindro.core.unwrap.hinging import gape_along
@@ -23,30 +22,67 @@ _PARTS = 2
 """How many parts of a seam that gapes as a whole are tried."""
 
 
-@kernel
-def _keep_longest(sides, start, end, lengths, parent, total):  # type: ignore[no-untyped-def]
-    """Bring those of the sides to the front that form the longest run of sides that share a point; returns how many.
+@helper
+def _ends(side, corners):  # type: ignore[no-untyped-def]
+    """The points at which a side begins and ends."""
+    return corners[side // 3, side % 3], corners[side // 3, (side % 3 + 1) % 3]
 
-    ``start`` and ``end`` the points of each side; ``parent`` by point, filled with itself, and so it is left.
+
+@kernel
+def _find_run(rim, twin, chart, other, corners, lengths, parent, total, shared, run):  # type: ignore[no-untyped-def]
+    """Into ``shared`` the sides of a rim that lie at another chart, into ``run`` those of them that form the longest
+    run of sides that share a point; returns how many of both, the metres of the run, and its first side of either
+    chart.
+
+    ``parent`` by point, filled with itself, and so it is left; ``total`` by point is for it.
     """
-    for i in range(len(sides)):
-        unite(parent, start[i], end[i])
-        total[start[i]] = total[end[i]] = 0.0
+    count = index(0)
+    for side in rim:
+        if chart[twin[side] // 3] == other:
+            shared[count] = side
+            count += 1
+    for i in range(count):
+        start, end = _ends(shared[i], corners)
+        unite(parent, start, end)
+        total[start] = total[end] = 0.0
+    for i in range(count):
+        total[find_root(parent, _ends(shared[i], corners)[0])] += lengths[shared[i]]
     best = index(-1)
-    for i in range(len(sides)):
-        total[find_root(parent, start[i])] += lengths[sides[i]]
-    for i in range(len(sides)):
-        root = index(find_root(parent, start[i]))
+    for i in range(count):
+        root = index(find_root(parent, _ends(shared[i], corners)[0]))
         if best < 0 or total[root] > total[best] or (total[root] == total[best] and root < best):
             best = root
-    n = 0
-    for i in range(len(sides)):
-        if find_root(parent, start[i]) == best:
-            sides[n] = sides[i]
+    n, first = index(0), index(len(twin))
+    for i in range(count):
+        side = shared[i]
+        if find_root(parent, _ends(side, corners)[0]) == best:
+            run[n] = side
             n += 1
-    for i in range(len(sides)):
-        parent[start[i]], parent[end[i]] = start[i], end[i]
-    return n
+            first = min(first, side, index(twin[side]))
+    metres = total[best] if count else 0.0
+    for i in range(count):
+        start, end = _ends(shared[i], corners)
+        parent[start], parent[end] = start, end
+    return count, n, metres, first
+
+
+@kernel
+def _widest_fit(run, count, stride, twin, lengths, uv, most, out):  # type: ignore[no-untyped-def]
+    """Of ``count`` sides of a run one after the other, each ``stride`` sides on, those that are longest and gape by no
+    more than ``most``: where they begin, -1 where none do, and their metres; and those of the longest that gape or not.
+
+    ``out`` (6,) is for it.
+    """
+    best, widest, longest = index(-1), 0.0, 0.0
+    for first in range(0, len(run) - count + 1, stride):
+        part = run[first : first + count]
+        metres = 0.0
+        for side in part:
+            metres += lengths[side]
+        longest = max(longest, metres)
+        if metres > widest and gape_along(part, twin, lengths, uv, out) <= most:
+            best, widest = index(first), metres
+    return best, widest, longest
 
 
 @kernel
@@ -149,28 +185,27 @@ class Joiner:
             if contact >= self.limits.contact:
                 heapq.heappush(heap, (-contact, chart, other))
 
-    def _longest_run(self, shared: I64) -> I64:
-        """Of the sides that two charts share, those of the longest connected run."""
-        t, k = shared // 3, shared % 3
-        start, end = self.surface.corners[t, k], self.surface.corners[t, (k + 1) % 3]
-        run = shared.copy()
-        return run[: _keep_longest(run, start, end, self.surface.lengths, self._parent, self._total)]
-
     def _try(self, a: int, b: int) -> bool:
         surface, limits = self.surface, self.limits
         if len(self.unions.members[a]) < len(self.unions.members[b]):
             a, b = b, a
         rim = self._rims[a]
-        shared = rim[self.chart[surface.twin[rim] // 3] == b]
+        shared, run = np.empty((2, len(rim)), np.int64)
+        count, n, metres, first = _find_run(
+            rim, surface.twin, self.chart, b, surface.corners, surface.lengths, self._parent, self._total, shared, run
+        )
+        shared, run = shared[:count], run[:n]
         shorter = min(self._around[a], self._around[b])
-        run = self._longest_run(shared)
-        if surface.lengths[run].sum() >= limits.contact * shorter and self._try_along(a, b, run, shared):
+        if metres >= limits.contact * shorter and self._try_along(a, b, run, shared, (first, n)):
             return True
-        if not self.unions.is_last or len(run) == 1:
+        if not self.unions.is_last or n == 1:
             return False
         # Along all of it they may gape; along some of it they fit, as a lid does along one side.
-        parts = islice(self._parts(run, limits.hinge * shorter), _PARTS)
-        return any(self._try_along(a, b, part, shared) for part in parts)
+        for part in islice(self._parts(run, limits.hinge * shorter), _PARTS):
+            first = int(np.minimum(part, surface.twin[part]).min())
+            if self._try_along(a, b, part, shared, (first, len(part))):
+                return True
+        return False
 
     def _parts(self, run: I64, least: float) -> Iterator[I64]:
         """Of a run of sides the longest half that fits, then such a quarter, and so on down to ``least`` metres."""
@@ -179,14 +214,13 @@ class Joiner:
         count = len(run)
         while count > 1:
             count //= 2
-            windows = sliding_window_view(run, count)[:: max(count // 2, 1)]
-            fits = np.array([gape_along(part, surface.twin, surface.lengths, uv, self._out) for part in windows])
-            lengths = surface.lengths[windows].sum(axis=1)
-            if lengths.max() < least:
+            first, metres, longest = _widest_fit(
+                run, count, max(count // 2, 1), surface.twin, surface.lengths, uv, self.limits.part_gapes, self._out
+            )
+            if longest < least:
                 return
-            worth = np.where(fits <= self.limits.part_gapes, lengths, 0.0)
-            if worth.max() >= least:
-                yield windows[int(np.argmax(worth))].copy()
+            if first >= 0 and metres >= least:
+                yield run[first : first + count].copy()
 
     def _in_order(self, run: I64) -> I64:
         """A run's sides one after the other along the rim; where it branches, those of one way through it."""
@@ -203,9 +237,9 @@ class Joiner:
             at = after.get(int(end[at]))
         return run[order]
 
-    def _try_along(self, a: int, b: int, run: I64, shared: I64) -> bool:
-        """Join two charts along a run of the sides that they share, where their union is good."""
-        seam = (int(np.minimum(run, self.surface.twin[run]).min()), len(run))
+    def _try_along(self, a: int, b: int, run: I64, shared: I64, seam: tuple[int, int]) -> bool:
+        """Join two charts along a run of the sides that they share, where their union is good; ``seam`` names it by its
+        first side and how many it has."""
         if seam in self._refused or seam in self._unfilled:
             return False
         tried = self.unions.attempt(a, b, run, shared)

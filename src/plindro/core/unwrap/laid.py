@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from plindro.core.mesh.mesh import F64
-from plindro.core.numeric.bounds import corner_bounds
+from plindro.core.numeric.heap import pop, push
 from plindro.core.numeric.kernels import kernel
 from plindro.core.unwrap.rectangles import smallest_rectangle
 from plindro.core.uvs.covering import triangles_overlap
@@ -44,11 +44,23 @@ def fill_of(points: F64, area: float) -> Fill:
 
 
 @kernel
-def _overlap(corners, order, low, high):  # type: ignore[no-untyped-def]
-    """Whether two of some triangles (N, 3, 2) that turn left overlap; ``order`` (N,) by their lowest x."""
-    for i in range(len(order)):
+def _overlap(corners, keys, order, low, high):  # type: ignore[no-untyped-def]
+    """Whether two of some triangles (N, 3, 2) that turn left overlap. ``keys``, ``order`` (N,) and ``low``, ``high``
+    (N, 2) are for it."""
+    count = len(corners)
+    for t in range(count):
+        for axis in range(2):
+            a, b, c = corners[t, 0, axis], corners[t, 1, axis], corners[t, 2, axis]
+            low[t, axis], high[t, axis] = min(a, b, c), max(a, b, c)
+        push(keys, order, t, low[t, 0], t)
+    # Taken off the heap from the least on, those that are off it lie sorted behind it, the least last.
+    for left in range(count, 0, -1):
+        least = order[0]
+        pop(keys, order, left)
+        order[left - 1] = least
+    for i in range(count - 1, 0, -1):
         t = order[i]
-        for j in range(i + 1, len(order)):
+        for j in range(i - 1, -1, -1):
             u = order[j]
             if low[u, 0] >= high[t, 0]:
                 break
@@ -59,5 +71,6 @@ def _overlap(corners, order, low, high):  # type: ignore[no-untyped-def]
 
 def lies_on_itself(corners: F64) -> bool:
     """Whether two of some triangles (N, 3, 2) that turn left overlap."""
-    low, high = corner_bounds(corners)
-    return bool(_overlap(corners, np.argsort(low[:, 0]), low, high))
+    count = len(corners)
+    low, high = np.empty((2, count, 2))
+    return bool(_overlap(corners, np.empty(count), np.empty(count, np.int64), low, high))

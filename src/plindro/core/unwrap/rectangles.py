@@ -18,7 +18,24 @@ def _turns_left(a, b, c):  # type: ignore[no-untyped-def]
     return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]) > 0.0
 
 
-@kernel
+@helper
+def _sort_points(points):  # type: ignore[no-untyped-def]
+    """Sort points (P, 2) by x, then y (Shell 1959, with Knuth's gaps): they are few once those inside are left out."""
+    gap = 1
+    while gap < len(points):
+        gap = 3 * gap + 1
+    while gap > 0:
+        for i in range(gap, len(points)):
+            x, y = points[i, 0], points[i, 1]
+            j = i
+            while j >= gap and (points[j - gap, 0] > x or (points[j - gap, 0] == x and points[j - gap, 1] > y)):
+                points[j, 0], points[j, 1] = points[j - gap, 0], points[j - gap, 1]
+                j -= gap
+            points[j, 0], points[j, 1] = x, y
+        gap //= 3
+
+
+@helper
 def _find_hull(points, hull):  # type: ignore[no-untyped-def]
     """Into ``hull`` (2 P + 1, 2) the convex hull of ``points`` (P, 2) by x, then y (Andrew 1979); returns how many."""
     n = 0
@@ -51,7 +68,7 @@ def _extremes(points, at):  # type: ignore[no-untyped-def]
                 at[k + 4] = i
 
 
-@kernel
+@helper
 def _drop_inner(points, at, outer):  # type: ignore[no-untyped-def]
     """Into ``outer`` those of the points (P, 2) that may be corners of their hull; returns how many.
 
@@ -76,7 +93,7 @@ def _drop_inner(points, at, outer):  # type: ignore[no-untyped-def]
     return n
 
 
-@kernel
+@helper
 def _smallest(hull, out):  # type: ignore[no-untyped-def]
     """Area, angle, longer side and its angle into ``out`` of the smallest rectangle around a hull."""
     n = len(hull)
@@ -99,6 +116,26 @@ def _smallest(hull, out):  # type: ignore[no-untyped-def]
             out[3] = out[1] if right - left >= high else np.arctan2(x, -y)
 
 
+@kernel
+def _hull_of(points, at, outer, hull):  # type: ignore[no-untyped-def]
+    """Into ``hull`` the convex hull of points (P, 2); returns how many. ``at`` (8,) and ``outer`` (P, 2) are for it."""
+    n = len(points)
+    if n > _MANY:
+        n = _drop_inner(points, at, outer)
+    else:
+        for i in range(n):
+            outer[i, 0], outer[i, 1] = points[i, 0], points[i, 1]
+    _sort_points(outer[:n])
+    return _find_hull(outer[:n], hull)
+
+
+@kernel
+def _rectangle_of(points, at, outer, hull, out):  # type: ignore[no-untyped-def]
+    """Into ``out`` as ``_smallest``, around points (P, 2); the rest as of ``_hull_of``."""
+    n = _hull_of(points, at, outer, hull)
+    _smallest(hull[:n], out)
+
+
 class Rectangle(NamedTuple):
     """``area``; ``angle`` of a side in radians; ``long`` the length of its longer side, and ``along`` its angle."""
 
@@ -110,17 +147,14 @@ class Rectangle(NamedTuple):
 
 def convex_hull(points: F64) -> F64:
     """The corners (H, 2) of the hull of points (P, 2), one after the other."""
-    if len(points) > _MANY:
-        outer = np.empty_like(points)
-        points = outer[: _drop_inner(points, np.empty(8, np.int64), outer)]
     hull = np.empty((2 * len(points) + 1, 2))
-    return hull[: _find_hull(points[np.lexsort((points[:, 1], points[:, 0]))], hull)].copy()
+    return hull[: _hull_of(points, np.empty(8, np.int64), np.empty((len(points), 2)), hull)].copy()
 
 
 def smallest_rectangle(points: F64) -> Rectangle:
     """Around points (P, 2); all 0 where they lie on a line."""
     if len(points) < 3:
         return Rectangle(0.0, 0.0, 0.0, 0.0)
-    out = np.empty(4)
-    _smallest(convex_hull(points), out)
+    out, count = np.empty(4), len(points)
+    _rectangle_of(points, np.empty(8, np.int64), np.empty((count, 2)), np.empty((2 * count + 1, 2)), out)
     return Rectangle(*out.tolist())
