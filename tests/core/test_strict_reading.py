@@ -53,6 +53,16 @@ def test_images_are_known_by_their_headers_and_missed_where_they_end_early(data:
     assert (seen.state, seen.format, seen.width, seen.height) == ("found", kind, 40, 24)
     for length in (len(data) - 20, len(data) // 2, 14):
         assert look_at("a.png", data[:length]).state == "damaged"
+    for padding in (b"\0\0\0", b"   ", b"what no loader reads" * 20):
+        assert look_at("a.png", data + padding) == seen
+
+
+def test_the_end_of_a_thumbnail_is_not_that_of_its_image() -> None:
+    exif = b"Exif\0\0" + _image("JPEG", quality=80)
+    data = _image("JPEG", quality=80, exif=exif)
+    assert data.count(b"\xff\xd9") == 2
+    assert look_at("a.jpg", data).state == "found"
+    assert look_at("a.jpg", data[:-9]).state == "damaged"
 
 
 @pytest.mark.parametrize("output", ["dds", "ktx2"])

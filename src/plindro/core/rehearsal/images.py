@@ -25,18 +25,25 @@ def look_at(path: str, data: bytes) -> FoundImage:
 
 
 def _png(path: str, data: bytes) -> FoundImage:
+    """Whole when its chunks follow one another to the last; what lies behind that, as padding in a GLB, is not read."""
     width, height = struct.unpack_from(">II", data, 16)
-    return _whole(path, "PNG", width, height, data.rstrip(b"\0")[-8:-4] == b"IEND")
+    at, is_last = 8, False
+    while at + 12 <= len(data) and not is_last:
+        is_last = data[at + 4 : at + 8] == b"IEND"
+        at += 12 + int.from_bytes(data[at : at + 4], "big")
+    return _whole(path, "PNG", width, height, is_last and at <= len(data))
 
 
 def _jpeg(path: str, data: bytes) -> FoundImage:
-    at = 2
+    """Whole when its scan has an end; what lies behind that is not read, and a thumbnail in its header has its own."""
+    at, size = 2, None
     while data[at] == 0xFF:
-        kind, size = data[at + 1], struct.unpack_from(">H", data, at + 2)[0]
+        kind, length = data[at + 1], struct.unpack_from(">H", data, at + 2)[0]
         if kind in (0xC0, 0xC1, 0xC2):
-            height, width = struct.unpack_from(">HH", data, at + 5)
-            return _whole(path, "JPEG", width, height, b"\xff\xd9" in data[-64:])
-        at += 2 + size
+            size = struct.unpack_from(">HH", data, at + 5)
+        if kind == 0xDA and size is not None:
+            return _whole(path, "JPEG", size[1], size[0], data.find(b"\xff\xd9", at) >= 0)
+        at += 2 + length
     raise ValueError("no frame")
 
 

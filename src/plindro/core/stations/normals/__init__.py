@@ -11,7 +11,7 @@ NORMALS = Station(
     title="Normals",
     settings=NormalsSettings,
     facts=NormalsFacts,
-    version=6,
+    version=7,
     share=15,
     run=alone(run),
     # On the meshes that ship: those of the levels, with their final normals.

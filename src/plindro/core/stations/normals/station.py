@@ -39,7 +39,7 @@ def run(prop: Prop, settings: NormalsSettings, report: Report) -> Prop:
     inward = _inward(mesh, settings)
     _report_inward(mesh, inward, report)
     kept = _kept(prop, topology, marked, settings, inward)
-    normals = _outward(mesh, _together(mesh, topology, angles, computed, kept, marked, rule), inward)
+    normals = _outward(mesh, _together(mesh, topology, angles, computed, kept, marked, rule))
     report.step(0.5, "normals: what each angle costs")
     final = replace(mesh, normals=normals)
     curve = _cost_curve(mesh, topology, angles, marked, report)
@@ -106,11 +106,11 @@ def _inward(mesh: Mesh, settings: NormalsSettings) -> Mask:
     return faces_against(mesh, mesh.normals)
 
 
-def _outward(mesh: Mesh, normals: F32, inward: Mask) -> F32:
-    """The normals, with its own on an ``inward`` triangle (F,) that its neighbours' would still turn away from the eye,
-    as on a sliver in a fold."""
-    still = inward & faces_against(mesh, normals)
-    return np.where(np.repeat(still, 3)[:, None], own_normals(mesh), normals) if still.any() else normals
+def _outward(mesh: Mesh, normals: F32) -> F32:
+    """The normals, with its own on a triangle that its neighbours' would turn away from the eye, as on a sliver in a
+    fold."""
+    away = faces_against(mesh, normals)
+    return np.where(np.repeat(away, 3)[:, None], own_normals(mesh), normals) if away.any() else normals
 
 
 def _report_inward(mesh: Mesh, inward: Mask, report: Report) -> None:
