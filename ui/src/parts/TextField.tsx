@@ -71,19 +71,47 @@ interface NumberFieldProps extends Omit<TextFieldProps, "value" | "onCommit"> {
 /** A number; beyond its limits it becomes the nearest that is within them, and what is none is put back. */
 export function NumberField({ value, factor = 1, limits = {}, onCommit, ...rest }: NumberFieldProps) {
   const [stamp, setStamp] = useState(0);
-  const { low = -Infinity, above = -Infinity, high = Infinity, whole = false } = limits;
   return (
     <TextField
       key={stamp}
       {...rest}
       value={String(Number((value * factor).toPrecision(7)))}
       onCommit={(text) => {
-        const typed = Number(text.replace(",", ".")) / factor;
-        const number = Math.min(Math.max(whole ? Math.round(typed) : typed, low), high);
-        if (text.trim() && Number.isFinite(typed) && number > above && number !== value) onCommit(number);
+        const number = numberIn(text, limits, factor);
+        if (number !== undefined && number !== value) onCommit(number);
         // The field shows what is decided, also where that is what it was.
         setStamp(stamp + 1);
       }}
     />
   );
+}
+
+interface OptionalNumberFieldProps extends Omit<NumberFieldProps, "value" | "factor" | "onCommit"> {
+  value: number | null;
+  onCommit: (value: number | null) => void;
+}
+
+/** A number as in `NumberField`, or none where it is left empty. */
+export function OptionalNumberField({ value, limits = {}, onCommit, ...rest }: OptionalNumberFieldProps) {
+  const [stamp, setStamp] = useState(0);
+  return (
+    <TextField
+      key={stamp}
+      {...rest}
+      value={value === null ? "" : String(value)}
+      onCommit={(text) => {
+        const number = text.trim() ? numberIn(text, limits, 1) : null;
+        if (number !== undefined && number !== value) onCommit(number);
+        setStamp(stamp + 1);
+      }}
+    />
+  );
+}
+
+/** The number that a text says, within its limits; undefined where it says none, or one that may not be. */
+function numberIn(text: string, limits: NumberLimits, factor: number): number | undefined {
+  const { low = -Infinity, above = -Infinity, high = Infinity, whole = false } = limits;
+  const typed = Number(text.replace(",", ".")) / factor;
+  const number = Math.min(Math.max(whole ? Math.round(typed) : typed, low), high);
+  return text.trim() && Number.isFinite(typed) && number > above ? number : undefined;
 }

@@ -24,11 +24,9 @@ export function EntryList({ kind, rows, onImport }: EntryListProps) {
   const { at, title } = PLACES[kind];
   const read = async (chosen: File | undefined) => {
     if (!chosen) return;
-    try {
-      onImport(JSON.parse(await chosen.text()) as Data);
-    } catch {
-      notify({ title: `${chosen.name}: is no JSON; export one to see how it looks`, isProblem: true });
-    }
+    const data = tableIn(await chosen.text());
+    if (data) onImport(data);
+    else notify({ title: `${chosen.name}: holds no ${kind}; export one to see how it looks`, isProblem: true });
   };
   const look = ({ isActive }: { isActive: boolean }) =>
     `block border-l-2 px-3 py-1.5 ${isActive ? "border-mark bg-mark-tint" : "border-transparent hover:bg-paper"}`;
@@ -74,4 +72,14 @@ export function EntryList({ kind, rows, onImport }: EntryListProps) {
       </div>
     </nav>
   );
+}
+
+/** The table that a JSON text holds; undefined where it holds none. */
+function tableIn(text: string): Data | undefined {
+  try {
+    const data: unknown = JSON.parse(text);
+    return typeof data === "object" && data !== null && !Array.isArray(data) ? (data as Data) : undefined;
+  } catch {
+    return undefined;
+  }
 }

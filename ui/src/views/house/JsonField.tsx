@@ -13,10 +13,10 @@ export function JsonField({ label, value, onCommit }: JsonFieldProps) {
   const [problem, setProblem] = useState("");
   useEffect(() => setDraft(text), [text]);
   const commit = () => {
+    setProblem("");
     if (draft === text) return;
     try {
       onCommit(JSON.parse(draft));
-      setProblem("");
     } catch (error) {
       setProblem(`this is no JSON: ${(error as Error).message}`);
     }

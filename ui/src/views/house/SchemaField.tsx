@@ -1,6 +1,6 @@
 import { Checkbox } from "../../parts/Checkbox";
 import { SelectBox } from "../../parts/SelectBox";
-import { NumberField, TextField } from "../../parts/TextField";
+import { NumberField, OptionalNumberField, TextField } from "../../parts/TextField";
 import { type Packing, PackingEditor } from "../../stations/textures/PackingEditor";
 import type { Data, FieldSpec } from "./schema";
 import { JsonField } from "./JsonField";
@@ -87,29 +87,19 @@ function Choice({ spec, value, onChange }: SchemaFieldProps) {
 }
 
 function Amount({ spec, value, onChange }: SchemaFieldProps) {
-  if (!spec.nullable)
-    return (
-      <NumberField
-        bare
-        label={spec.label}
-        unit={spec.unit}
-        limits={spec.limits}
-        value={typeof value === "number" ? value : 0}
-        onCommit={onChange}
-      />
-    );
-  return (
-    <TextField
+  const { label, unit, limits } = spec;
+  const number = typeof value === "number" ? value : null;
+  return spec.nullable ? (
+    <OptionalNumberField
       bare
-      label={spec.label}
-      unit={spec.unit}
+      label={label}
+      unit={unit}
+      limits={limits}
       placeholder="no limit"
-      value={typeof value === "number" ? String(value) : ""}
-      onCommit={(text) => {
-        const number = Number(text.replace(",", "."));
-        if (!text.trim()) onChange(null);
-        else if (Number.isFinite(number)) onChange(spec.limits.whole ? Math.round(number) : number);
-      }}
+      value={number}
+      onCommit={onChange}
     />
+  ) : (
+    <NumberField bare label={label} unit={unit} limits={limits} value={number ?? 0} onCommit={onChange} />
   );
 }
