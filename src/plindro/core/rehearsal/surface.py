@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from plindro.core.findings import Finding, Places, Severity, counted
 from plindro.core.numeric.bounds import group_bounds
+from plindro.core.numeric.facing import points_back
 from plindro.core.numeric.groups import connected
 from plindro.core.rehearsal.chain import ChainLevel
 from plindro.core.rehearsal.drawn import Drawn
@@ -104,10 +105,7 @@ def opposed_triangles(drawn: Drawn) -> NDArray[np.bool_]:
     """(T,) which triangles are seen from behind where their normals face the eye."""
     if drawn.normals is None:
         return np.zeros(len(drawn.triangles), bool)
-    a, b, c = (drawn.normals[drawn.triangles[:, k]] for k in range(3))
-    mean = a + b + c
-    with np.errstate(invalid="ignore"):
-        return (np.einsum("ij,ij->i", mean, drawn.cross) < 0) & ~drawn.flat
+    return points_back(drawn.normals[drawn.triangles], drawn.cross) & ~drawn.flat
 
 
 def _check_inside_out(level: ChainLevel, drawn: Drawn, index: int, lod0: Drawn) -> Iterator[Finding]:

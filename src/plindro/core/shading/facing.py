@@ -4,12 +4,12 @@ import numpy as np
 
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F32, Mask, Mesh
+from plindro.core.numeric.facing import points_back
 
 
 def faces_against(mesh: Mesh, normals: F32) -> Mask:
     """(F,) which triangles' normals (C, 3) point to their back in the mean, by their own winding."""
-    along = np.einsum("ij,ikj->i", face_vectors(mesh), normals.reshape(-1, 3, 3))
-    return np.asarray(along < 0)
+    return points_back(normals.reshape(-1, 3, 3), face_vectors(mesh))
 
 
 def own_normals(mesh: Mesh) -> F32:
