@@ -59,7 +59,7 @@ function isTyping(target: EventTarget | null): boolean {
 
 /**
  * Calls the handler of a pressed key: "k", "mod+k", "shift+1" ("mod" is Ctrl or Cmd). Digits are told by their key's
- * place, so that Shift does not change them. Nothing fires while text is typed, save for combinations with "mod".
+ * place, so that Shift does not change them. While text is typed nothing fires but "mod+k".
  * With `first` they come before those without.
  */
 export function useShortcuts(handlers: Record<string, Handler>, { first = false } = {}): void {

@@ -23,7 +23,7 @@ const PAD = { left: 52, right: 92, top: 14, bottom: 22 };
 /** Edges by their fold, the threshold as a handle among them, and over it the engine vertices that it costs. */
 export function EdgeAngles({ prop, angle, onAngle, onCommit, liveCost, liveHard, hardCost }: EdgeAnglesProps) {
   const { ref, width, height } = useSize<HTMLDivElement>();
-  const latest = useRef(angle);
+  const drag = useRef({ from: angle, at: angle });
   const bins = prop.facts.normals?.edge_angles ?? [];
   const curve = prop.facts.normals?.cost ?? [];
   const inner = {
@@ -50,9 +50,11 @@ export function EdgeAngles({ prop, angle, onAngle, onCommit, liveCost, liveHard,
   const move = (event: PointerEvent<SVGGElement>) => {
     if (!event.currentTarget.hasPointerCapture(event.pointerId) || !ref.current) return;
     const at = event.clientX - ref.current.getBoundingClientRect().left;
-    latest.current = Math.round(x.invert(at));
-    onAngle(latest.current);
+    drag.current.at = Math.round(x.invert(at));
+    onAngle(drag.current.at);
   };
+  // A press that moves nothing decides nothing.
+  const release = () => drag.current.at !== drag.current.from && onCommit(drag.current.at);
   const onKey = (event: KeyboardEvent) => {
     const step = { ArrowLeft: -1, ArrowRight: 1, PageDown: -10, PageUp: 10 }[event.key];
     if (step === undefined) return;
@@ -129,11 +131,11 @@ export function EdgeAngles({ prop, angle, onAngle, onCommit, liveCost, liveHard,
             aria-valuenow={angle}
             onKeyDown={onKey}
             onPointerDown={(event) => {
-              latest.current = angle;
+              drag.current = { from: angle, at: angle };
               event.currentTarget.setPointerCapture(event.pointerId);
             }}
             onPointerMove={move}
-            onPointerUp={() => onCommit(latest.current)}
+            onPointerUp={release}
             style={{ cursor: "ew-resize", touchAction: "none" }}
           >
             <rect x={x(angle) - 9} y={PAD.top} width="18" height={inner.height} fill="transparent" />

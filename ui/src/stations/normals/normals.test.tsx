@@ -104,6 +104,28 @@ test("its handle goes by the keyboard and stops at both ends", () => {
   expect(onCommit).toHaveBeenCalledTimes(2);
 });
 
+test("a drag decides where it ends, and a press that moves nothing decides nothing", () => {
+  const held = new Set<number>();
+  Object.assign(SVGElement.prototype, {
+    setPointerCapture: (pointer: number) => held.add(pointer),
+    hasPointerCapture: (pointer: number) => held.has(pointer),
+  });
+  const { onAngle, onCommit } = angles(20);
+  const handle = screen.getByRole("slider");
+  fireEvent.pointerMove(handle, { pointerId: 1, clientX: 60 });
+  expect(onAngle, "it is not held yet").not.toHaveBeenCalled();
+  fireEvent.pointerDown(handle, { pointerId: 1 });
+  fireEvent.pointerUp(handle, { pointerId: 1 });
+  expect(onCommit).not.toHaveBeenCalled();
+  fireEvent.pointerDown(handle, { pointerId: 1 });
+  fireEvent.pointerMove(handle, { pointerId: 1, clientX: 9000 });
+  expect(onAngle).toHaveBeenLastCalledWith(180);
+  fireEvent.pointerMove(handle, { pointerId: 1, clientX: Number(screen.getByText("100°").getAttribute("x")) });
+  expect(onCommit, "until it is let go").not.toHaveBeenCalled();
+  fireEvent.pointerUp(handle, { pointerId: 1 });
+  expect(onCommit).toHaveBeenCalledExactlyOnceWith(100);
+});
+
 const marking = (more: object) =>
   ({
     tool: null,
