@@ -2,6 +2,7 @@
 
 import os
 import socket
+import warnings
 import webbrowser
 from pathlib import Path
 
@@ -36,6 +37,8 @@ def serve(port: int, demo: bool, open_browser: bool) -> int:
         webbrowser.open(address)
     import uvicorn
 
+    # The page's own scripts and fonts are handed over piece by piece; they are small, and Django warns of it once.
+    warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
     uvicorn.run(
         "plindro.web.asgi:application", host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2
     )
