@@ -18,8 +18,8 @@ beforeEach(() => {
   applyTheme();
 });
 
-const job = (state: string, fraction: number, doing: string) => ({
-  id: 1,
+const job = (state: string, fraction: number, doing: string, id = 1) => ({
+  id,
   kind: "build",
   subject: 1,
   state,
@@ -28,10 +28,10 @@ const job = (state: string, fraction: number, doing: string) => ({
 });
 
 test("what the server does stands in one line: how many jobs, what is done, and how far", () => {
-  activity.jobs = [job("running", 0.5, "Levels of the crate"), job("running", 1, ""), job("queued", 0, "")];
+  activity.jobs = [job("queued", 0, ""), job("running", 0.5, "Levels of the crate", 2), job("running", 0.7, "", 3)];
   mount(<Shell />);
   expect(screen.getByText("3 jobs · Levels of the crate")).toBeTruthy();
-  expect(screen.getByRole("progressbar", { name: "work in progress" }).getAttribute("aria-valuenow")).toBe("75");
+  expect(screen.getByRole("progressbar", { name: "work in progress" }).getAttribute("aria-valuenow")).toBe("40");
 });
 
 test("jobs that only wait say so, and an idle server says nothing", () => {

@@ -5,11 +5,12 @@ import { Button } from "../parts/Button";
 import { Modal } from "../parts/Modal";
 import { Loading } from "../parts/Notes";
 import { Progress } from "../parts/Progress";
-import { plural } from "../parts/format";
+import { plural, roughly } from "../parts/format";
 import { useActivity } from "./activity";
 import { Palette } from "./Palette";
 import { useShortcuts } from "./shortcuts";
 import { toggleTheme, useTheme } from "./theme";
+import { useRun } from "./useRun";
 
 const ShortcutSheet = lazy(() => import("./ShortcutSheet"));
 const StorageSheet = lazy(() => import("./StorageSheet"));
@@ -95,6 +96,7 @@ function Place({ to, label }: { to: string; label: string }) {
 /** What the server does right now, in one line. */
 function Work() {
   const { jobs, connected } = useActivity();
+  const run = useRun(jobs);
   if (!connected) {
     return (
       <p role="alert" className="text-stop">
@@ -102,15 +104,16 @@ function Work() {
       </p>
     );
   }
-  const running = jobs.filter((job) => job.state === "running");
-  if (!jobs.length) return null;
-  const fraction = running.reduce((sum, job) => sum + job.fraction, 0) / Math.max(running.length, 1);
+  if (!jobs.length || !run) return null;
+  const doing = jobs.find((job) => job.state === "running")?.doing || "waiting";
+  const left = run.left === null ? "" : `${roughly(run.left)} left · `;
   return (
-    <div className="w-60 text-sm text-quiet" aria-live="polite">
+    <div className="w-72 text-sm text-quiet" aria-live="polite">
       <div className="truncate">
-        {plural(jobs.length, "job")} · {running[0]?.doing || "waiting"}
+        {plural(jobs.length, "job")} · {left}
+        {doing}
       </div>
-      <Progress label="work in progress" fraction={fraction} />
+      <Progress label="work in progress" fraction={run.fraction} />
     </div>
   );
 }

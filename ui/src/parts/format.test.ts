@@ -1,6 +1,19 @@
 import { expect, test } from "vitest";
 
-import { bytes, change, count, dimensions, factor, length, metres, pixels, plural, seconds, toThree } from "./format";
+import {
+  bytes,
+  change,
+  count,
+  dimensions,
+  factor,
+  length,
+  metres,
+  pixels,
+  plural,
+  roughly,
+  seconds,
+  toThree,
+} from "./format";
 
 test("a length is written in the unit that suits its size", () => {
   expect([0, 0.00004, 0.00042, 0.0173, 0.0999, 0.1, 0.62, 9.61, 123.4, 1300, 17_300].map(length)).toEqual([
@@ -35,7 +48,10 @@ test("figures are grouped, signed and counted in words that agree", () => {
     "48 MiB",
     "5120 GiB",
   ]);
-  expect([seconds(0.42), seconds(72)]).toEqual(["0.4 s", "1 min 12 s"]);
+  expect([0.42, 59.97, 72, 119.6].map(seconds)).toEqual(["0.4 s", "1 min 0 s", "1 min 12 s", "2 min 0 s"]);
+  expect([0.4, 12, 57, 61, 3540, 3541, 7500].map(roughly)).toEqual([
+    ...["5 s", "15 s", "1 min", "2 min", "59 min", "1 h 0 min", "2 h 5 min"],
+  ]);
   expect([pixels(0.853), pixels(320)]).toEqual(["0.85 px", "≥ 100 px"]);
   expect([factor(1.00341, 3), factor(1_384_211.2, 2)]).toEqual(["1.003", "≥ 100"]);
   expect([toThree(51.23), toThree(8206)]).toEqual(["51.2", "8\u202f210"]);

@@ -83,7 +83,15 @@ export function change(before: number, after: number): string {
 
 /** Seconds as "0.4 s" or "1 min 12 s". */
 export function seconds(value: number): string {
-  return value < 60 ? `${value.toFixed(1)} s` : `${Math.floor(value / 60)} min ${Math.round(value % 60)} s`;
+  const whole = Math.round(value);
+  return value < 59.95 ? `${value.toFixed(1)} s` : `${Math.floor(whole / 60)} min ${whole % 60} s`;
+}
+
+/** Seconds that are guessed, as "20 s", "3 min" or "1 h 5 min". */
+export function roughly(value: number): string {
+  const minutes = Math.ceil(value / 60);
+  if (value <= 55) return `${Math.max(5 * Math.ceil(value / 5), 5)} s`;
+  return minutes < 60 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
 }
 
 /** "1 prop", "3 props". */

@@ -6,7 +6,7 @@ import { client, take } from "../../api/client";
 import { keys, shipmentQuery } from "../../api/queries";
 import { useActivity } from "../../app/activity";
 import { Button } from "../../parts/Button";
-import { bytes, count, seconds } from "../../parts/format";
+import { bytes, count, roughly, seconds } from "../../parts/format";
 import { EmptyState, Loading } from "../../parts/Notes";
 import { Progress } from "../../parts/Progress";
 import { useNotify } from "../../parts/Toasts";
@@ -61,7 +61,7 @@ export default function ShipmentView() {
           <Figure label="failed" value={String(shipment.failed)} bad={shipment.failed > 0} />
           <Figure label="triangles" value={count(shipment.triangles)} />
           <Figure label="size" value={bytes(shipment.bytes)} />
-          {running && left !== null && <Figure label="time left" value={`about ${seconds(left)}`} />}
+          {running && left !== null && <Figure label="time left" value={`about ${roughly(left)}`} />}
           {shipment.seconds != null && <Figure label="took" value={seconds(shipment.seconds)} />}
           <div className="ml-auto flex gap-2">
             {running && (
