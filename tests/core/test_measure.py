@@ -4,7 +4,7 @@ import io
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from PIL import Image as Pillow
 
@@ -13,8 +13,9 @@ from plindro.core.mesh.mesh import make_triangles
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Image, Material, Texture
 from plindro.core.shading.normals import normals_by_angle
+from plindro.core.viewing.eye import first_eye
 from plindro.core.viewing.picture import render_picture
-from tests.shapes import bumpy_sphere
+from tests.shapes import bumpy_sphere, random_rotation
 
 
 def _reference(screen: np.ndarray, triangles: np.ndarray, size: int) -> np.ndarray:
@@ -74,6 +75,22 @@ def test_round_thing_fills_a_disc_on_a_clear_ground() -> None:
     seen = picture[picture[..., 3] == 255]
     assert (seen[:, 0] > seen[:, 1] + 20).all(), "red is red"
     assert picture[14, 32, :3].sum() > picture[50, 32, :3].sum(), "light falls from above"
+
+
+@given(seed=st.integers(0, 999), is_double=st.booleans())
+def test_a_sheet_is_seen_in_its_picture_however_it_is_turned(seed: int, is_double: bool) -> None:
+    corners = np.array([[-1.0, -1, 0], [1, -1, 0], [1, 1, 0], [-1, 1, 0]]) @ random_rotation(seed).T
+    mesh = make_triangles(corners, np.array([[0, 1, 2], [0, 2, 3]]))
+    facing = random_rotation(seed)[:, 2]
+    # Edge on to all eyes it covers little from any of them.
+    assume((abs(facing) > 0.3).sum() >= 2)
+    prop = Prop("sheet", mesh, (), (Material("paper", double_sided=is_double),), (), (Level(0, mesh, "sheet_LOD0"),))
+    picture = np.asarray(Pillow.open(io.BytesIO(render_picture(prop, 32))).convert("RGBA"))
+    assert (picture[..., 3] > 0).mean() > 0.04
+    eye = first_eye(mesh, np.full(2, is_double))
+    assert is_double or eye @ facing > 0
+    if facing.min() > 0:
+        assert (eye > 0).all(), "what faces the usual eye is looked at from there"
 
 
 def test_texture_lies_where_its_uvs_say_and_glass_is_seen_through() -> None:

@@ -13,7 +13,8 @@ export const FIELD_OF_VIEW = 35;
 export interface Frame {
   stamp: number;
   corners: Vector3[];
-  keepDirection: boolean;
+  /** Where the eye lies from it; null: where it is. */
+  direction: Vector3 | null;
 }
 
 const MARGIN = 1.08;
@@ -72,8 +73,8 @@ export function Controls({
       .reduce((sum, corner) => sum.add(corner), new Vector3())
       .divideScalar(frame.corners.length);
     const radius = Math.max(...frame.corners.map((corner) => corner.distanceTo(centre)));
-    const direction = frame.keepDirection ? camera.position.clone().sub(controls.target) : new Vector3(0.62, 0.36, 0.7);
-    if (direction.lengthSq() < 1e-12) direction.set(0.62, 0.36, 0.7);
+    const direction = frame.direction?.clone() ?? camera.position.clone().sub(controls.target);
+    if (direction.lengthSq() < 1e-12) direction.set(0, 0, 1);
     direction.normalize();
     const distance = fittingDistance(frame.corners, centre, direction, camera.aspect);
     camera.position.copy(centre).addScaledVector(direction, distance);

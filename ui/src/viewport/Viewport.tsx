@@ -11,6 +11,7 @@ import { PivotDrawn } from "./Pivot";
 import { Rose } from "./Rose";
 import { Controls, FIELD_OF_VIEW, type Frame, Light, SplitRender } from "./Stage";
 import { ChartGrid, gridCell, StandingFigure, withFigure } from "./Surroundings";
+import { firstEye } from "./firstEye";
 import type { EyeStore } from "./viewState";
 
 interface ViewportProps {
@@ -68,9 +69,9 @@ export function Viewport({
   const size = [radius.toPrecision(2), ...center.toArray().map((value) => Math.round((value / radius) * 4))].join(" ");
   const frame = useMemo<Frame>(() => {
     const box = led ? placesBox(led, model.sphere.radius * (place === null ? 0.2 : 0.06)) : bounds;
-    const keepDirection = !isFirst.current;
+    const direction = isFirst.current && model.levels[0] ? firstEye(model.levels[0]) : null;
     isFirst.current = false;
-    return { stamp: frameStamp, corners: boxCorners(box), keepDirection };
+    return { stamp: frameStamp, corners: boxCorners(box), direction };
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [size, figure, led, frameStamp]);
   if (isLost) {

@@ -12,9 +12,9 @@ from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F64, Mesh
 from plindro.core.prop import Prop
 from plindro.core.sheets.pixels import to_linear, to_srgb
+from plindro.core.viewing.eye import first_eye
 
 FIELD_OF_VIEW = 26.0
-EYE_DIRECTION = (0.62, 0.36, 0.7)
 SUN = (0.35, 0.8, 0.48)
 SKY, GROUND = np.array([0.80, 0.87, 0.95]), np.array([0.50, 0.46, 0.40])
 SUPERSAMPLING = 2
@@ -39,7 +39,8 @@ def render_picture(prop: Prop, size: int) -> bytes:
 def _draw(prop: Prop, mesh: Mesh, side: int) -> F64:
     low, high = mesh.bounds()
     centre = (low + high) / 2
-    forward = -unit(np.array([EYE_DIRECTION]))[0]
+    double = np.array([m.double_sided for m in prop.materials])[mesh.face_material]
+    forward = -first_eye(mesh, double)
     right = unit(np.cross(forward, [0.0, 1.0, 0.0])[None])[0]
     up = np.cross(right, forward)
     local = (mesh.positions - centre) @ np.stack([right, up, forward]).T
@@ -52,7 +53,6 @@ def _draw(prop: Prop, mesh: Mesh, side: int) -> F64:
         [side / 2 + scale * local[:, 0] / local[:, 2], side / 2 - scale * local[:, 1] / local[:, 2], local[:, 2]],
         axis=1,
     )
-    double = np.array([m.double_sided for m in prop.materials])[mesh.face_material]
     through = np.array([m.alpha_mode == "BLEND" for m in prop.materials])[mesh.face_material]
     eye = centre - forward * distance
     pixels = np.zeros((side, side, 4))
