@@ -8,6 +8,7 @@ import { Segmented } from "../../parts/Segmented";
 import { distanceOf, pixelsOf } from "../../viewport/gameView";
 import { type EyeStore, useEye } from "../../viewport/viewState";
 import type { Decide } from "../bench";
+import { namesAt, type SwitchLabel, switchLabels } from "./switchLabels";
 import { drawnAt, switchesOf, visibleChange } from "./switches";
 import { Heading } from "../../parts/Heading";
 import { LevelFigures } from "./LevelFigures";
@@ -53,7 +54,7 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
     .ticks()
     .filter((metres) => isPowerOfTen(metres) || isPowerOfTen(metres / 2) || isPowerOfTen(metres / 5));
 
-  const sides = sidesOf(prop.levels.map((level) => x(level.distance)));
+  const labels = switchLabels(prop.levels.map((level) => x(level.distance)));
   const targets = prop.settings.levels.levels;
   const own = (level: Level) => targets[level.target]?.switch_distance != null;
   const isAdjusted = levels.some(own) || prop.settings.levels.cull_distance != null;
@@ -198,16 +199,19 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
             )}
             {levels.filter(isOfBase).map((level) => {
               const place = y(pixelsOf(view, visibleChange(level), level.distance / bias));
+              const label = labels[level.index];
               return (
                 <g key={level.index}>
                   <circle cx={x(level.distance)} cy={place} r="3.5" fill={`var(--curve-${level.index})`} />
-                  <Label
-                    at={x(level.distance)}
-                    y={place}
-                    side={sides[level.index] ?? "right"}
-                    name={`LOD${level.index}`}
-                    words={`${inMetres(level.distance)} · base`}
-                  />
+                  {label && (
+                    <Label
+                      at={x(level.distance)}
+                      y={place}
+                      side={label.side}
+                      name={namesAt(label.first, level.index)}
+                      words={`${inMetres(level.distance)} · base`}
+                    />
+                  )}
                 </g>
               );
             })}
@@ -225,6 +229,7 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
                   draw={(metres, isHeld) => {
                     const cost = pixelsOf(view, visibleChange(level), metres / bias);
                     const place = y(cost);
+                    const label = labels[level.index];
                     return (
                       <g>
                         {own(level) && (
@@ -244,13 +249,15 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
                           stroke={`var(--curve-${level.index})`}
                           strokeWidth="2.5"
                         />
-                        <Label
-                          at={x(metres)}
-                          y={place}
-                          side={sides[level.index] ?? "right"}
-                          name={`LOD${level.index}`}
-                          words={`${inMetres(metres)}${isHeld || own(level) ? ` · ${pixels(cost)}` : ""}`}
-                        />
+                        {(label || isHeld) && (
+                          <Label
+                            at={x(metres)}
+                            y={place}
+                            side={label?.side ?? "right"}
+                            name={namesAt(isHeld || !label ? level.index : label.first, level.index)}
+                            words={`${inMetres(metres)}${isHeld || own(level) ? ` · ${pixels(cost)}` : ""}`}
+                          />
+                        )}
                       </g>
                     );
                   }}
@@ -287,21 +294,6 @@ function nameOf(level: number): string {
   return level < 0 ? "not drawn" : `LOD${level}`;
 }
 
-/** Pixels that the label of a switch takes. */
-const LABEL = 66;
-
-/** On which side of each switch its label has room: left of one that another follows closely, lower where neither has. */
-function sidesOf(places: number[]): ("right" | "left" | "below")[] {
-  const sides: ("right" | "left" | "below")[] = [];
-  places.forEach((place, i) => {
-    const isFollowed = (places[i + 1] ?? Infinity) - place < LABEL;
-    const before = i > 1 ? place - (places[i - 1] ?? 0) : Infinity;
-    const hasLeft = before > (sides[i - 1] === "right" ? 2 * LABEL : LABEL);
-    sides.push(!isFollowed ? "right" : hasLeft ? "left" : "below");
-  });
-  return sides;
-}
-
 function Label({
   at,
   y,
@@ -311,7 +303,7 @@ function Label({
 }: {
   at: number;
   y: number;
-  side: "right" | "left" | "below";
+  side: SwitchLabel["side"];
   name: string;
   words: string;
 }) {
