@@ -4,6 +4,7 @@ from functools import cached_property
 from typing import Any, ClassVar
 
 from django.db import models
+from django.db.models.functions import Lower
 from django.utils import timezone
 from pydantic import ValidationError
 
@@ -100,7 +101,7 @@ class Prop(models.Model):
         return brought_up(self.overrides, self.settings_version)
 
     class Meta:
-        ordering: ClassVar = ["name", "pk"]
+        ordering: ClassVar = [Lower("name"), "pk"]
 
 
 class PropWaiver(models.Model):

@@ -3,8 +3,6 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from django.db.models.functions import Lower
-
 from plindro.core.destinations import DEFAULT_DESTINATION
 from plindro.core.stations.levels import LEVELS
 from plindro.core.stations.placement import PLACEMENT
@@ -116,7 +114,7 @@ class Board:
 
     def read(self) -> tuple[str, list[KeptRow]]:
         """The board's mark, and its rows by name."""
-        props = Prop.objects.filter(is_removed=False).order_by(Lower("name"), "pk")
+        props = Prop.objects.filter(is_removed=False)
         found = dict(props.values_list("pk", "changed"))
         known = {pk: row for pk, row in self._rows.items() if found.get(pk) == row.changed}
         for row in board([pk for pk in found if pk not in known]):

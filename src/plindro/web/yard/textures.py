@@ -23,7 +23,7 @@ def textures_of_board() -> TexturesOut:
 
 def _used() -> Iterator[tuple[TextureUser, TextureFacts]]:
     """Each prop with each of its textures, by the props' names. Only these facts are read: the others are long."""
-    props = Prop.objects.filter(is_removed=False, built__isnull=False).order_by("name", "pk")
+    props = Prop.objects.filter(is_removed=False, built__isnull=False)
     for pk, name, found in props.values_list("pk", "name", f"built__facts__{TEXTURES.name}__textures"):
         user = TextureUser(id=pk, name=name)
         for texture in found or ():

@@ -26,13 +26,13 @@ export function ItemRow({ item, job, shipment }: { item: Item; job: ActiveJob | 
       <td className="py-2 pr-4 font-semibold">
         <span className="flex items-center gap-2">
           {item.picture && <img src={item.picture} alt="" className="size-8 object-contain" />}
-          <Link to={`/props/${item.prop}`} className="hover:underline">
+          <Link to={`/props/${item.prop}`} className="max-w-44 truncate hover:underline" title={item.name}>
             {item.name}
           </Link>
         </span>
         {item.prop_name !== item.name && <div className="text-sm font-normal text-quiet">{item.prop_name}</div>}
       </td>
-      <td className="w-36 py-2 pr-4">
+      <td className="w-32 py-2 pr-4">
         {job && item.state === "waiting" ? (
           <div className="text-sm text-quiet">
             {job.state === "running" ? job.doing || "starting" : "waiting"}
@@ -72,7 +72,7 @@ export function ItemRow({ item, job, shipment }: { item: Item; job: ActiveJob | 
           </Link>
         )}
       </td>
-      <td className="max-w-100 py-2">
+      <td className="max-w-100 min-w-64 py-2">
         {item.error && <span className="text-stop">{item.error}</span>}
         {!item.error && important.length === 0 && item.state === "shipped" && (
           <span className="text-quiet">no warnings</span>

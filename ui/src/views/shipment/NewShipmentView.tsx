@@ -123,7 +123,7 @@ export default function NewShipmentView() {
         <table className="w-full">
           <thead className="text-left text-sm text-quiet">
             <tr className="border-b border-rule-strong">
-              <th className="w-9 py-1.5">
+              <th className="w-9 py-1.5 pr-3">
                 <Checkbox
                   label="Choose all props"
                   checked={isAll || (chosen.size ? "indeterminate" : false)}

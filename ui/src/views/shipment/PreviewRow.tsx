@@ -21,23 +21,25 @@ interface PreviewRowProps {
 export function PreviewRow({ prop, isChosen, row, since, onToggle }: PreviewRowProps) {
   return (
     <tr className={`border-b border-rule align-top ${isChosen ? "" : "text-quiet"}`}>
-      <td className="py-2">
+      <td className="py-2 pr-3">
         <Checkbox label={`Ship ${prop.name}`} checked={isChosen} onChange={onToggle} />
       </td>
       <td className="py-1 pr-4">
         <span className="flex items-center gap-2">
           {prop.picture && <img src={prop.picture} alt="" className="size-8 object-contain" />}
-          {prop.name}
+          <span className="max-w-52 truncate" title={prop.name}>
+            {prop.name}
+          </span>
         </span>
       </td>
-      <td className={`py-2 pr-4 ${since === "changed" ? "font-medium text-mark" : "text-quiet"}`}>
+      <td className={`py-2 pr-4 whitespace-nowrap ${since === "changed" ? "font-medium text-mark" : "text-quiet"}`}>
         {since ? SINCE[since] : ""}
       </td>
       <td className="py-2 pr-4 whitespace-nowrap">
         <ReadinessMark value={prop.readiness} />
       </td>
       <td className="py-2 pr-4">{row && <Folded files={row.files} draw={(files) => <FileRows files={files} />} />}</td>
-      <td className="figure py-2 pr-4 text-sm whitespace-nowrap text-quiet">
+      <td className="figure max-w-72 truncate py-2 pr-4 text-sm text-quiet" title={row?.levels.join("\n")}>
         {row && row.levels.length > 1 ? `${row.levels[0]} … ${row.levels.at(-1)}` : row?.levels[0]}
       </td>
       <td className="max-w-80 py-2 text-sm">
@@ -57,7 +59,7 @@ export function PreviewRow({ prop, isChosen, row, since, onToggle }: PreviewRowP
 function FileRows({ files }: { files: Row["files"] }) {
   return files.map((file) => (
     <div key={file.path} className="flex items-baseline gap-2 whitespace-nowrap">
-      <span className="figure max-w-80 truncate" title={file.path}>
+      <span className="figure max-w-60 truncate" title={file.path}>
         {file.path}
       </span>
       <span className="figure text-sm text-quiet">{file.bytes === null ? "" : bytes(file.bytes)}</span>
