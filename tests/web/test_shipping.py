@@ -51,6 +51,14 @@ def test_preview_names_the_files_before_anything_is_made(call, props) -> None:
     assert not call("GET", "shipments")[1], "looking orders nothing"
 
 
+def test_props_stand_in_one_order_on_the_board_and_in_shipments_whatever_their_case(call, props) -> None:
+    call("PATCH", f"props/{props[0]}/name", {"name": "Zinc"})
+    order = [*props[1:], props[0]]
+    assert call("GET", "props/changes")[1]["order"] == order
+    assert [row["prop"] for row in call("POST", "shipments/preview", _body(props))[1]["rows"]] == order
+    assert [item["prop"] for item in call("POST", "shipments", _body(props))[1]["items"]] == order
+
+
 def test_shipment_for_a_destination_of_polygons_holds_obj_and_its_library(call, client, props, run_jobs) -> None:
     body = {"ids": props[:1], "destination": "polygons-obj"}
     assert _paths(call("POST", "shipments/preview", body)[1]["rows"][0]) == ["a.obj", "a.mtl"]
