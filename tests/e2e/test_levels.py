@@ -216,9 +216,10 @@ def test_a_state_is_named_seen_and_switched_like_the_base(page: Page, server: Se
     level = page.get_by_role("radiogroup", name="Level", exact=True).locator("..")
     expect(level).to_contain_text(count, timeout=WAIT)
     becomes(page, changed(base, 0.02))
-    # What it has of the base is switched where it is proposed; there is nothing to drag.
+    # What it has of the base is switched where it is proposed, all in one place here; there is nothing to drag.
     chart = page.get_by_role("group", name=re.compile("Visible change of the levels"))
-    expect(chart.get_by_text("· base")).to_have_count(state["fallen_back"])
+    expect(chart.get_by_text("· base")).to_have_count(1)
+    expect(chart.get_by_text(f"LOD1 to {state['fallen_back']}")).to_be_visible()
     expect(page.get_by_label("Metres from which LOD1 is drawn")).to_have_count(0)
     page.keyboard.press("w")
     expect(page.get_by_role("status").filter(has_text=re.compile("tris|not drawn"))).to_contain_text(count)
