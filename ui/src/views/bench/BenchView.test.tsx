@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import { useEffect } from "react";
 import { MemoryRouter, Route, Routes } from "react-router";
-import { beforeEach, expect, test, vi } from "vitest";
+import { afterAll, beforeEach, expect, test, vi } from "vitest";
 
 import type { Finding } from "../../api/client";
 import { projectQuery, propQuery } from "../../api/queries";
@@ -39,10 +39,10 @@ vi.mock("./BenchStage", () => ({
     </>
   ),
 }));
-const MODEL = { levels: [{}, {}, {}] };
+const loaded = vi.hoisted(() => ({ model: null as { levels: object[] } | null }));
 vi.mock("../../viewport/model", async (original) => ({
   ...(await original<object>()),
-  useModel: () => ({ model: MODEL, loading: false, error: null, retry: () => undefined }),
+  useModel: () => ({ ...loaded, loading: false, error: null, retry: () => undefined }),
 }));
 vi.mock("../../app/activity", () => ({ useActivity: () => ({ jobs: [], connected: true }) }));
 
@@ -126,8 +126,13 @@ function open(stations: Station[]) {
 }
 
 beforeEach(() => {
+  loaded.model = null;
   isBroken = false;
   mounted.mockClear();
+});
+
+afterAll(() => {
+  loaded.model = null;
 });
 
 test("a new station has its stop, settings, evidence and view by being in the list", () => {
@@ -215,6 +220,7 @@ const key = (name: string, more: object = {}) => fireEvent.keyDown(document.body
 const address = () => screen.getByLabelText("address").textContent;
 
 async function openCrate(more: object = {}) {
+  loaded.model = { levels: [{}, {}, {}] };
   serve({
     "GET /api/props/7": crate(more),
     "GET /api/project": {
