@@ -23,7 +23,7 @@ export function ItemRow({ item, job, shipment }: { item: Item; job: ActiveJob | 
   const important = item.findings.filter((finding) => finding.severity !== "info");
   return (
     <tr className="border-b border-rule align-top">
-      <td className="py-2 pr-4 font-semibold">
+      <td className="min-w-52 py-2 pr-4 font-semibold">
         <span className="flex items-center gap-2">
           {item.picture && <img src={item.picture} alt="" className="size-8 object-contain" />}
           <Link to={`/props/${item.prop}`} className="max-w-44 truncate hover:underline" title={item.name}>
