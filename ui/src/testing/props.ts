@@ -1,4 +1,4 @@
-import type { PropRow, Shipment } from "../api/client";
+import type { Finding, PropRow, Severity, Shipment } from "../api/client";
 
 /** A row of the board, ready to ship. */
 export const propRow = (id: number, name: string, more: Partial<PropRow> = {}): PropRow =>
@@ -31,6 +31,19 @@ export const propRow = (id: number, name: string, more: Partial<PropRow> = {}): 
 
 /** The board as the server tells it to a page that has not read it yet. */
 export const board = (rows: PropRow[]) => ({ order: rows.map(({ id }) => id), rows });
+
+/** A finding of the levels that can be led to nowhere. */
+export const finding = (severity: Severity, code: string, more: Partial<Finding> = {}): Finding => ({
+  station: "levels",
+  severity,
+  code,
+  message: `${code} here`,
+  count: 1,
+  level: null,
+  part: null,
+  places: null,
+  ...more,
+});
 
 type Item = Shipment["items"][number];
 

@@ -3,22 +3,13 @@ import { expect, test, vi } from "vitest";
 
 import { crateWith } from "../../testing/crate";
 import { choose, press } from "../../testing/station";
-import { HEIGHT, type MapChoice } from "./mapChoices";
+import { HEIGHT, type MapChoice, UNDECIDED } from "./mapChoices";
 import { MapSettings } from "./MapSettings";
 import type { TextureRow } from "./words";
 
 const crate = crateWith();
 const ROW = { ...crate.facts.textures!.textures[0]!, image: "rust.png", kind: "color", channels: 4, alpha: "blend" };
-const NOTHING: MapChoice = {
-  image: "rust.png",
-  kind: null,
-  codec: null,
-  flip_green: false,
-  drop_alpha: false,
-  one_channel: false,
-  unit: false,
-  height: null,
-};
+const NOTHING: MapChoice = { ...UNDECIDED, image: "rust.png" };
 const other: MapChoice = { ...NOTHING, image: "wood.png", drop_alpha: true };
 
 /** The settings of a texture of which this much is decided, beside those of another. */

@@ -12,6 +12,7 @@ import { STATIONS } from "../../stations/registry";
 import type { Station } from "../../stations/station";
 import { crateWith } from "../../testing/crate";
 import { mount } from "../../testing/mount";
+import { finding } from "../../testing/props";
 import { askedBy, Refusal, serve } from "../../testing/server";
 import { choose } from "../../testing/station";
 import BenchView from "./BenchView";
@@ -172,20 +173,7 @@ test("every station of the product has a name and a title of its own, and keys t
   for (const { keys } of STATIONS) expect(new Set(keys.map(([key]) => key)).size).toBe(keys.length);
 });
 
-const placed = (...points: number[][]) => ({ points, total: points.length, lines: [], triangles: [] });
-const finding = (code: string, more: object = {}): Finding =>
-  ({
-    code,
-    station: "cleanup",
-    severity: "warning",
-    message: `${code} here`,
-    count: 1,
-    level: null,
-    part: null,
-    places: null,
-    ...more,
-  }) as unknown as Finding;
-
+const placed = (...points: number[][]) => ({ kind: "vertices" as const, points: points.map((point) => [point]) });
 /** A station that says which levels are compared. */
 const COMPARED: Station = {
   name: "levels",
@@ -203,9 +191,9 @@ const crate = (more: object = {}) =>
   crateWith({
     id: 7,
     findings: [
-      finding("slivers", { severity: "info", places: placed([0, 0, 0]) }),
-      finding("uvs-missing"),
-      finding("open-boundaries", { places: placed([0, 0, 0], [1, 0, 0], [2, 0, 0]) }),
+      finding("info", "slivers", { places: placed([0, 0, 0]) }),
+      finding("warning", "uvs-missing"),
+      finding("warning", "open-boundaries", { places: placed([0, 0, 0], [1, 0, 0], [2, 0, 0]) }),
     ],
     undo: null,
     redo: null,
@@ -265,7 +253,7 @@ test("digits show a level, with Shift they compare it, and levels that are not t
 });
 
 test("a finding of a level shows that level", async () => {
-  const far = finding("level-deviates", { level: 2, station: "levels", places: placed([0, 0, 0]) });
+  const far = finding("warning", "level-deviates", { level: 2, places: placed([0, 0, 0]) });
   await openCrate({ findings: [far] });
   fireEvent.click(screen.getByText("level-deviates here"));
   expect(levels()).toBe("2");

@@ -1,9 +1,9 @@
 import { fireEvent, render, screen, within } from "@testing-library/react";
 import { expect, test, vi } from "vitest";
 
-import type { Finding } from "../../api/client";
 import { crateWith } from "../../testing/crate";
 import { mount } from "../../testing/mount";
+import { finding } from "../../testing/props";
 import { press } from "../../testing/station";
 import { STATIONS } from "../../stations/registry";
 import { BenchHeader } from "./BenchHeader";
@@ -53,18 +53,6 @@ test("undo and redo name what they take back, and whose it was", () => {
   expect(onUndo).toHaveBeenCalledTimes(1);
   const redo = screen.getByRole<HTMLButtonElement>("button", { name: "Redo" });
   expect([redo.title, redo.disabled]).toEqual(["nothing to redo", true]);
-});
-
-const finding = (severity: Finding["severity"], code: string, more: Partial<Finding> = {}): Finding => ({
-  station: "levels",
-  severity,
-  code,
-  message: `${code} here`,
-  count: 1,
-  level: null,
-  part: null,
-  places: null,
-  ...more,
 });
 
 test("findings stand with the gravest first; one is shown and put away", () => {
