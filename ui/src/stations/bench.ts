@@ -88,12 +88,13 @@ export const places = {
   /** Within the 3D view. */
   drawn: tunnel(),
   picture: tunnel(),
+  /** On top of the view, in its width. */
+  strip: tunnel(),
   /** Beside the view, in its height. */
   aside: tunnel(),
   /** Over the view, and in the row of its tools. */
   overlay: tunnel(),
   above: tunnel(),
-  beside: tunnel(),
   toolsBefore: tunnel(),
   tools: tunnel(),
 };

@@ -37,9 +37,9 @@ export function DescentBar({ descent, preview, prop, triangles, onUse }: Descent
   const about = exact ? "" : "≈ ";
   const built = prop.levels.filter(({ index }) => index > 0);
   return (
-    <div className="flex items-center gap-2.5 rounded border border-rule-strong bg-sheet/95 px-2.5 py-1.5">
+    <div className="flex items-center gap-3 border-b border-rule-strong bg-sheet px-3 py-1.5">
       <span className="text-sm whitespace-nowrap text-quiet">Reduce to</span>
-      <div className="relative w-48">
+      <div className="relative min-w-24 grow">
         <input
           type="range"
           aria-label="Triangles left"
@@ -79,16 +79,12 @@ export function DescentBar({ descent, preview, prop, triangles, onUse }: Descent
       >
         Deviation
       </Button>
-      {isOn && (
-        <>
-          <Button onClick={() => onUse(left)} title="make this the next level">
-            Make it a level
-          </Button>
-          <Button kind="quiet" onClick={descent.stop} title="back to the levels that were built (Esc)">
-            Done
-          </Button>
-        </>
-      )}
+      <Button disabled={!isOn} onClick={() => onUse(left)} title="make this the next level">
+        Make it a level
+      </Button>
+      <Button kind="quiet" disabled={!isOn} onClick={descent.stop} title="back to the levels that were built (Esc)">
+        Done
+      </Button>
     </div>
   );
 }

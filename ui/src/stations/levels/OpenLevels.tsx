@@ -155,16 +155,10 @@ export function OpenLevels() {
           />
         </places.picture.In>
       )}
-      <places.overlay.In>
-        {walk.isOn && (
-          <div className="absolute top-3 left-3">
-            <WalkBar walk={walk} eye={eye} blinksOther={blinksOther} />
-          </div>
-        )}
-        <DeviationScale descent={descent} preview={preview} />
-      </places.overlay.In>
-      {!walk.isOn && (
-        <places.beside.In>
+      <places.strip.In>
+        {walk.isOn ? (
+          <WalkBar walk={walk} eye={eye} blinksOther={blinksOther} />
+        ) : (
           <DescentBar
             descent={descent}
             preview={preview}
@@ -172,8 +166,11 @@ export function OpenLevels() {
             triangles={prop.levels[at]?.triangles ?? 0}
             onUse={(triangles) => decide("levels", { levels: withLevel(prop, triangles) })}
           />
-        </places.beside.In>
-      )}
+        )}
+      </places.strip.In>
+      <places.overlay.In>
+        <DeviationScale descent={descent} preview={preview} />
+      </places.overlay.In>
       {prop.states.length > 0 && (
         <places.toolsBefore.In>
           <Segmented

@@ -1,3 +1,5 @@
+import type { ReactNode } from "react";
+
 import { Button } from "../../parts/Button";
 import { count, metres, pixels } from "../../parts/format";
 import { Segmented } from "../../parts/Segmented";
@@ -23,62 +25,60 @@ export function WalkBar({ walk, eye, blinksOther }: { walk: Walk; eye: EyeStore;
   if (!switches) return null;
   const share = Math.min(Math.max(Math.log(distance / walk.near) / Math.log(walk.far / walk.near), 0), 1);
   return (
-    <div className="rounded border border-rule-strong bg-sheet/95 px-2.5 py-1.5">
-      <div className="flex items-center gap-2">
-        <Segmented
-          label="What is seen"
-          value={walk.seen}
-          options={SEEN.filter(({ value }) => value === "off" || switches.levels.length > 1)}
-          onChange={walk.setSeen}
-        />
-        {walk.seen === "off" ? (
-          <>
-            <Button
-              aria-label={walk.isPlaying ? "Stop walking" : "Walk to and fro"}
-              title="from near to far and back (Space)"
-              onClick={() => walk.play(!walk.isPlaying)}
-            >
-              {walk.isPlaying ? "❚❚" : "▶"}
-            </Button>
-            <input
-              type="range"
-              aria-label="Distance of the viewer"
-              aria-valuetext={metres(distance)}
-              min={0}
-              max={STEPS}
-              value={Math.round(share * STEPS)}
-              onChange={(event) => {
-                walk.play(false);
-                walk.goTo(walk.near * (walk.far / walk.near) ** (Number(event.target.value) / STEPS));
-              }}
-              className="w-36 accent-(--mark)"
-            />
-          </>
-        ) : (
-          <>
-            <SelectBox
-              label="Switch that is looked at"
-              className="w-34"
-              value={String(walk.at)}
-              options={switches.levels
-                .slice(1)
-                .map(({ index }) => ({ value: String(index), label: `LOD${index - 1} → LOD${index}` }))}
-              onChange={(value) => walk.setAt(Number(value))}
-            />
-            <Button
-              pressed={walk.enlarged}
-              onClick={() => walk.setEnlarged(!walk.enlarged)}
-              title="every pixel of the game drawn larger, so that it can be looked at (Z)"
-            >
-              Enlarged
-            </Button>
-          </>
-        )}
-        <Button kind="quiet" onClick={walk.stop} title="back to the levels (Esc)">
-          Done
-        </Button>
-      </div>
+    <div className="flex items-center gap-3 border-b border-rule-strong bg-sheet px-3 py-1.5">
+      <Segmented
+        label="What is seen"
+        value={walk.seen}
+        options={SEEN.filter(({ value }) => value === "off" || switches.levels.length > 1)}
+        onChange={walk.setSeen}
+      />
+      {walk.seen === "off" ? (
+        <>
+          <Button
+            aria-label={walk.isPlaying ? "Stop walking" : "Walk to and fro"}
+            title="from near to far and back (Space)"
+            onClick={() => walk.play(!walk.isPlaying)}
+          >
+            {walk.isPlaying ? "❚❚" : "▶"}
+          </Button>
+          <input
+            type="range"
+            aria-label="Distance of the viewer"
+            aria-valuetext={metres(distance)}
+            min={0}
+            max={STEPS}
+            value={Math.round(share * STEPS)}
+            onChange={(event) => {
+              walk.play(false);
+              walk.goTo(walk.near * (walk.far / walk.near) ** (Number(event.target.value) / STEPS));
+            }}
+            className="min-w-24 grow accent-(--mark)"
+          />
+        </>
+      ) : (
+        <>
+          <SelectBox
+            label="Switch that is looked at"
+            className="w-34"
+            value={String(walk.at)}
+            options={switches.levels
+              .slice(1)
+              .map(({ index }) => ({ value: String(index), label: `LOD${index - 1} → LOD${index}` }))}
+            onChange={(value) => walk.setAt(Number(value))}
+          />
+          <Button
+            pressed={walk.enlarged}
+            onClick={() => walk.setEnlarged(!walk.enlarged)}
+            title="every pixel of the game drawn larger, so that it can be looked at (Z)"
+          >
+            Enlarged
+          </Button>
+        </>
+      )}
       <Reading walk={walk} distance={distance} blinksOther={blinksOther} />
+      <Button kind="quiet" className="ml-auto" onClick={walk.stop} title="back to the levels (Esc)">
+        Done
+      </Button>
     </div>
   );
 }
@@ -91,37 +91,43 @@ function Reading({ walk, distance, blinksOther }: { walk: Walk; distance: number
     const level = switches.levels[index];
     return level ? pixelsOf(switches.view, visibleStep(level), level.distance / switches.bias) : 0;
   };
-  if (walk.seen !== "off") {
-    const level = switches.levels[walk.at];
+  const level = switches.levels[walk.seen === "off" ? walk.drawn : walk.at];
+  if (walk.seen === "off") {
     return (
-      <p className="figure mt-1 text-sm" role="status">
-        {metres(distance)} ·{" "}
-        {walk.seen === "blink"
-          ? `LOD${blinksOther ? walk.at : walk.at - 1}`
-          : `LOD${walk.at - 1} against LOD${walk.at}`}{" "}
-        ·{" "}
-        <span className="text-quiet">
-          at its switch {metres(level?.distance ?? 0)} up to {pixels(costOf(walk.at))} change
-          {walk.seen === "difference" && (
-            <>
-              {" "}
-              · <span style={{ color: OUTLINE }}>■</span> silhouette <span style={{ color: SHADING }}>■</span> shading
-            </>
-          )}
-        </span>
-      </p>
+      <Lines
+        first={`${metres(distance)} · ${level ? `LOD${level.index} · ${count(level.triangles)} tris` : "not drawn"}`}
+        second={
+          walk.passed !== null &&
+          `last switch to ${level ? `LOD${level.index}` : "nothing"}: ${pixels(costOf(walk.passed))} changed`
+        }
+      />
     );
   }
-  const level = switches.levels[walk.drawn];
   return (
-    <p className="figure mt-1 text-sm" role="status">
-      {metres(distance)} · {level ? `LOD${level.index} · ${count(level.triangles)} tris` : "not drawn"}
-      {walk.passed !== null && (
-        <span className="text-quiet">
-          {" "}
-          · last switch to {level ? `LOD${level.index}` : "nothing"}: {pixels(costOf(walk.passed))} changed
-        </span>
-      )}
+    <Lines
+      first={
+        walk.seen === "blink" ? (
+          `${metres(distance)} · LOD${blinksOther ? walk.at : walk.at - 1}`
+        ) : (
+          <>
+            {metres(distance)} · LOD{walk.at - 1} against LOD{walk.at}{" "}
+            <span className="font-sans">
+              <span style={{ color: OUTLINE }}>■</span> silhouette <span style={{ color: SHADING }}>■</span> shading
+            </span>
+          </>
+        )
+      }
+      second={`at its switch ${metres(level?.distance ?? 0)} up to ${pixels(costOf(walk.at))} change`}
+    />
+  );
+}
+
+/** What is read off the walk, in two lines that keep their room. */
+function Lines({ first, second }: { first: ReactNode; second: ReactNode }) {
+  return (
+    <p className="figure h-8 min-w-72 text-sm leading-4 whitespace-nowrap" role="status">
+      <span className="block">{first}</span>
+      <span className="block text-quiet">{second}</span>
     </p>
   );
 }

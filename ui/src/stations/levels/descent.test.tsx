@@ -106,7 +106,9 @@ function bar(more: Partial<DescentState>, triangles = 192, preview = NO_PREVIEW)
 test("while no one has moved it the slider stands at the level in sight, with that level's own count", () => {
   bar({}, 7);
   expect(screen.getByRole("status").textContent).toContain("7 tris");
-  expect(screen.queryByRole("button", { name: "Make it a level" })).toBeNull();
+  for (const name of ["Make it a level", "Done"]) {
+    expect(screen.getByRole("button", { name })).toHaveProperty("disabled", true);
+  }
 });
 
 test("moved, it says what is left and how far off that is, estimated; it becomes a level by its count", () => {

@@ -75,7 +75,7 @@ function bar(more: object, distance = 31) {
 test("the reading says how far, which level, and what the last switch changed", () => {
   bar({ drawn: 2, passed: 2 });
   expect(screen.getByRole("status").textContent).toMatch(
-    /^31 m · LOD2 · 95 tris · last switch to LOD2: \d+(\.\d+)? px changed$/,
+    /^31 m · LOD2 · 95 trislast switch to LOD2: \d+(\.\d+)? px changed$/,
   );
 });
 
@@ -93,7 +93,9 @@ test("the slider goes by the logarithm of the distance and stops the walk", () =
 
 test("two pictures of a switch are named by their levels", () => {
   bar({ seen: "difference", at: 3 });
-  expect(screen.getByRole("status").textContent).toMatch(/LOD2 against LOD3 · at its switch 90 m up to .* change/);
+  expect(screen.getByRole("status").textContent).toMatch(
+    /LOD2 against LOD3 .* shadingat its switch 90 m up to .* change/,
+  );
   expect(screen.getByRole("combobox", { name: "Switch that is looked at" }).textContent).toContain("LOD2 → LOD3");
 });
 

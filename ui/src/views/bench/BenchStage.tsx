@@ -82,7 +82,7 @@ export function BenchStage(props: BenchStageProps) {
             <places.above.Out />
             {shown.levels && (
               <div
-                className="flex flex-wrap items-start gap-2 *:pointer-events-auto"
+                className="*:pointer-events-auto"
                 style={{ paddingRight: split === null ? 0 : `${chipWidth(shown.levels.length)}px` }}
               >
                 <LevelChip
@@ -91,7 +91,6 @@ export function BenchStage(props: BenchStageProps) {
                   label={split === null ? "Level" : "Level on the left"}
                   onLevel={props.onLevel}
                 />
-                <places.beside.Out />
               </div>
             )}
           </div>

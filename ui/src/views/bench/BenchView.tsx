@@ -173,6 +173,7 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
           />
           <Panel minSize={420} className="!overflow-hidden">
             <div className="flex h-full min-w-0 flex-col">
+              <places.strip.Out />
               <div className="flex min-h-0 grow">
                 <div className="relative min-w-0 grow">
                   <Guarded what="The view" on={[prop.model]}>

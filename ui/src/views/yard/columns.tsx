@@ -14,7 +14,7 @@ const column = createColumnHelper<PropRow>();
 export const COLUMNS = [
   column.accessor("name", {
     header: "prop",
-    size: 220,
+    size: 224,
     cell: ({ row: { original: prop } }) => (
       <div className="flex items-center gap-3">
         {prop.picture ? (
@@ -34,20 +34,20 @@ export const COLUMNS = [
   }),
   column.accessor("triangles", {
     header: "triangles LOD0",
-    size: 158,
+    size: 146,
     cell: ({ row: { original: prop } }) => <Sounding value={prop.triangles} budget={prop.triangle_budget} />,
   }),
   column.accessor("engine_vertices", {
     header: "engine vertices",
-    size: 158,
+    size: 146,
     cell: ({ row: { original: prop } }) => <Sounding value={prop.engine_vertices} budget={prop.vertex_limit} />,
   }),
   column.accessor("levels", {
     header: "levels",
-    size: 112,
+    size: 138,
     cell: ({ row: { original: prop } }) =>
       prop.levels && prop.last_triangles !== null ? (
-        <span className="figure">
+        <span className="figure whitespace-nowrap">
           {prop.levels} <span className="text-quiet">→ {count(prop.last_triangles)} tris</span>
         </span>
       ) : (
@@ -56,7 +56,7 @@ export const COLUMNS = [
   }),
   column.accessor("materials", {
     header: "materials",
-    size: 76,
+    size: 72,
     cell: ({ row: { original: prop } }) =>
       prop.materials === null ? null : (
         <span className="figure">
@@ -72,20 +72,20 @@ export const COLUMNS = [
   column.accessor((prop) => (prop.size ? Math.max(...prop.size) : -1), {
     id: "size",
     header: "size",
-    size: 186,
+    size: 168,
     cell: ({ row: { original: prop } }) =>
       prop.size ? <span className="figure whitespace-nowrap">{dimensions(prop.size)}</span> : null,
   }),
   column.accessor((prop) => ORDER[prop.readiness], {
     id: "readiness",
     header: "readiness",
-    size: 110,
+    size: 152,
     cell: ({ row: { original: prop } }) => <ReadinessMark value={prop.readiness} />,
   }),
   column.accessor((prop) => prop.stops * 1e6 + prop.warnings * 1e3 + prop.infos, {
     id: "findings",
     header: "findings",
-    size: 168,
+    size: 154,
     cell: ({ row: { original: prop } }) =>
       prop.error ? (
         <span className="line-clamp-2 text-sm text-stop" title={prop.error}>
