@@ -8,7 +8,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import WAIT, Server, axe, open_bench, settled
+from tests.e2e.conftest import WAIT, Server, axe, becomes, open_bench, settled
 
 READ = """() => {
   const canvas = document.querySelector('[aria-label="source and result of the texture"] canvas');
@@ -66,6 +66,8 @@ def test_textures_are_made_compared_on_the_gpu_and_taken_back(page: Page, server
     page.keyboard.press(".")
     expect(table.get_by_role("button", name="oil_can_tin_normal.png")).to_have_attribute("aria-pressed", "true")
     page.get_by_role("radio", name="Lit", exact=True).click()
+    compressed = settled(page)
     page.get_by_role("button", name="On the model").click()
+    becomes(page, lambda now: bool((now != compressed).any()))
     page.keyboard.press("Control+z")
     expect(table.get_by_role("row", name=re.compile("oil_can_tin_color"))).to_contain_text("as it came", timeout=WAIT)

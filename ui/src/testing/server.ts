@@ -39,15 +39,17 @@ export function forgetAnswers(): void {
 const json = (value: unknown, status = 200): Response =>
   new Response(JSON.stringify(value), { status, headers: { "Content-Type": "application/json" } });
 
-export async function answerFetch(input: Request): Promise<Response> {
-  const address = new URL(input.url);
-  const text = await input.text();
+export async function answerFetch(input: Request | string): Promise<Response> {
+  const request = typeof input === "string" ? new Request(input) : input;
+  const address = new URL(request.url);
+  const text = await request.text();
   const body: unknown = text ? JSON.parse(text) : undefined;
-  asked.push({ method: input.method, path: address.pathname, body });
-  const answer = answers[`${input.method} ${address.pathname}`];
-  if (!answer) return json({ detail: `the test has no answer to ${input.method} ${address.pathname}` }, 404);
+  asked.push({ method: request.method, path: address.pathname, body });
+  const answer = answers[`${request.method} ${address.pathname}`];
+  if (!answer) return json({ detail: `the test has no answer to ${request.method} ${address.pathname}` }, 404);
   try {
-    return json(answer(body, address));
+    const value = answer(body, address);
+    return ArrayBuffer.isView(value) ? new Response(value as Uint8Array<ArrayBuffer>) : json(value);
   } catch (problem) {
     if (problem instanceof Refusal) return json({ detail: problem.message, ...problem.more }, problem.status);
     throw problem;

@@ -40,6 +40,7 @@ export function openStation(Open: ComponentType, prop: PropDetail, more: Partial
       <section aria-label="Evidence">
         <places.evidence.Out />
       </section>
+      <places.strip.Out />
       <places.overlay.Out />
       <places.toolsBefore.Out />
       <places.tools.Out />

@@ -71,6 +71,7 @@ export function PanZoom({ middle, extent, fills, zoom = null, stamp, onHover, on
       if (from && !from.far && event.button === 0) onPick?.(placeOf(event));
       from = null;
     };
+    const cancel = () => (from = null);
     const leave = () => onHover?.(null);
     const turn = (event: WheelEvent) => {
       event.preventDefault();
@@ -87,12 +88,14 @@ export function PanZoom({ middle, extent, fills, zoom = null, stamp, onHover, on
     element.addEventListener("pointerdown", press);
     element.addEventListener("pointermove", move);
     element.addEventListener("pointerup", release);
+    element.addEventListener("pointercancel", cancel);
     element.addEventListener("pointerleave", leave);
     element.addEventListener("wheel", turn, { passive: false });
     return () => {
       element.removeEventListener("pointerdown", press);
       element.removeEventListener("pointermove", move);
       element.removeEventListener("pointerup", release);
+      element.removeEventListener("pointercancel", cancel);
       element.removeEventListener("pointerleave", leave);
       element.removeEventListener("wheel", turn);
     };

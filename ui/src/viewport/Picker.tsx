@@ -24,7 +24,11 @@ export function Picker({ model, level, onPick }: { model: LoadedModel; level: nu
       pressed = [event.clientX, event.clientY];
     };
     const release = (event: PointerEvent) => {
-      if (!pressed || Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) > STILL) return;
+      const from = pressed;
+      pressed = null;
+      // Other buttons move the view.
+      if (!from || event.button !== 0) return;
+      if (Math.hypot(event.clientX - from[0], event.clientY - from[1]) > STILL) return;
       const box = element.getBoundingClientRect();
       const at = new Vector2(
         ((event.clientX - box.left) / box.width) * 2 - 1,

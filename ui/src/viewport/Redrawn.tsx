@@ -3,12 +3,16 @@ import { useEffect } from "react";
 
 import { applyMode, type DrawMode, type LoadedModel } from "./model";
 
-/** Draws the model again whenever `stamp` changes, for what changed outside of React. */
-export function Redrawn({ model, mode, stamp }: { model: LoadedModel; mode: DrawMode; stamp: number }) {
+/** Draws the model again whenever `stamp` is another, for what changed outside of React, and once more at the end. */
+export function Redrawn({ model, mode, stamp }: { model: LoadedModel; mode: DrawMode; stamp: unknown }) {
   const invalidate = useThree((state) => state.invalidate);
   useEffect(() => {
-    applyMode(model, mode);
-    invalidate();
+    const draw = () => {
+      applyMode(model, mode);
+      invalidate();
+    };
+    draw();
+    return draw;
   }, [model, mode, stamp, invalidate]);
   return null;
 }

@@ -1,42 +1,33 @@
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo } from "react";
 import type { BufferGeometry } from "three";
 
-import { parseSheet, type Sheet } from "../surface/sheet";
+import { parseSheet } from "../surface/sheet";
 import type { LoadedLevel, LoadedModel } from "./model";
+import { useFile } from "./useFile";
 import { makeSurfaceLevel, type SurfaceLevel } from "./surfaceLevel";
 
-interface Loaded {
-  url: string;
-  sheet: Sheet;
+/** LOD0 taken apart, and what keeps it from being so. */
+export interface SurfaceState {
+  /** Null while it loads, and where there is none for this model. */
+  surface: SurfaceLevel | null;
+  isFailed: boolean;
+  retry: () => void;
 }
 
-/** LOD0 taken apart, once its sheet is here; null while it loads, and where there is none for this model. */
-export function useSurfaceLevel(
-  url: string | null,
-  model: LoadedModel | null,
-  modelUrl: string | null,
-): SurfaceLevel | null {
-  const [loaded, setLoaded] = useState<Loaded | null>(null);
-  useEffect(() => {
-    if (!url) return;
-    const stop = new AbortController();
-    fetch(url, { signal: stop.signal })
-      .then(async (answer) => {
-        if (answer.ok) setLoaded({ url, sheet: parseSheet(await answer.arrayBuffer()) });
-      })
-      .catch(() => undefined);
-    return () => stop.abort();
-  }, [url]);
+/** LOD0 of a model taken apart, once its sheet is here. */
+export function useSurfaceLevel(url: string | null, model: LoadedModel | null, modelUrl: string | null): SurfaceState {
+  const { file: sheet, isFailed, retry } = useFile(url, parseSheet);
   const made = useMemo(() => {
-    if (!loaded || loaded.url !== url || !model || model.url !== modelUrl) return null;
+    if (!sheet || !model || model.url !== modelUrl) return null;
     try {
-      return makeSurfaceLevel(model, loaded.sheet);
+      return makeSurfaceLevel(model, sheet);
     } catch {
-      return null;
+      return "failed";
     }
-  }, [loaded, url, model, modelUrl]);
-  useDisposed(made?.level ?? null);
-  return made;
+  }, [sheet, model, modelUrl]);
+  const surface = made === "failed" ? null : made;
+  useDisposed(surface?.level ?? null);
+  return { surface, isFailed: isFailed || made === "failed", retry };
 }
 
 /** Disposes of a level's geometry when another takes its place. */

@@ -46,7 +46,11 @@ export function OpenCollision() {
           <Button onClick={drop} title="drop a ball on it (B)" disabled={play.isLoading}>
             Drop a ball
           </Button>
-          <Button onClick={push} title="push a walker of 1.8 m against it, from where you look (W)">
+          <Button
+            onClick={push}
+            title="push a walker of 1.8 m against it, from where you look (W)"
+            disabled={play.isLoading}
+          >
             Push a walker
           </Button>
           {play.world && (

@@ -86,7 +86,10 @@ export class PlayWorld {
 
   /** Sends a walker towards the prop from a side, given by a level direction from its middle. */
   push(from: Vector3): void {
-    if (this.walker) this.world.removeRigidBody(this.walker.body);
+    if (this.walker) {
+      this.world.removeCharacterController(this.walker.controller);
+      this.world.removeRigidBody(this.walker.body);
+    }
     const half = this.bounds.getSize(new Vector3()).setY(0).length() / 2;
     const away = half + WALKER.radius + AWAY;
     const start = this.middle.addScaledVector(from, away);

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Vector3 } from "three";
 
 import type { LoadedModel } from "../../viewport/model";
@@ -16,11 +16,20 @@ export function usePlay(model: LoadedModel | null) {
   };
   useEffect(() => clear, [model]);
   useEffect(() => () => world?.free(), [world]);
+  const current = useRef(model);
+  useEffect(() => {
+    current.current = model;
+  }, [model]);
   const ready = async () => {
-    if (world || !model?.proxies.length) return world;
+    if (world || isLoading || !model?.proxies.length) return world;
     setLoading(true);
     try {
       const made = await makePlayWorld(model.proxies, model.bounds);
+      if (current.current !== model) {
+        // Another model came meanwhile, with proxies of its own.
+        made.free();
+        return null;
+      }
       setWorld(made);
       return made;
     } catch {

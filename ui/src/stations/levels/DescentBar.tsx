@@ -24,16 +24,17 @@ interface DescentBarProps {
 export function DescentBar({ descent, preview, prop, triangles, onUse }: DescentBarProps) {
   const { level, isOn, step } = descent;
   const splits = useMemo(() => (level ? splitsOf(level.replay.descent, prop.levels) : []), [level, prop.levels]);
-  if (!level) return null;
-  const way = level.replay.descent;
-  const share = isOn ? shareOf(way, way.trianglesAt[step]!) : shareOf(way, triangles);
-  const at = isOn ? step : stepAt(way, share);
+  if (!descent.isOffered) return null;
+  const whole = level?.replay.descent.trianglesAt[0] ?? prop.levels[0]?.triangles ?? triangles;
+  const way = level?.replay.descent;
+  const share = way ? shareOf(way, isOn ? way.trianglesAt[step]! : triangles) : 0;
+  const at = way ? (isOn ? step : stepAt(way, share)) : 0;
   // A level that was built has figures of its own: its shading and the destination's tangents split vertices.
   const inSight = prop.levels.find((level) => level.triangles === triangles);
   const exact = !isOn ? inSight : at > 0 ? preview.facts : prop.levels[0];
-  const left = exact?.triangles ?? way.trianglesAt[at]!;
-  const vertices = exact?.vertices ?? verticesNear(way, at, splits);
-  const deviation = exact?.deviation ?? way.largestAt[at]!;
+  const left = exact?.triangles ?? way?.trianglesAt[at] ?? triangles;
+  const vertices = exact?.vertices ?? (way ? verticesNear(way, at, splits) : 0);
+  const deviation = exact?.deviation ?? way?.largestAt[at] ?? 0;
   const about = exact ? "" : "≈ ";
   const built = prop.levels.filter(({ index }) => index > 0);
   return (
@@ -48,32 +49,41 @@ export function DescentBar({ descent, preview, prop, triangles, onUse }: Descent
           min={0}
           max={STEPS}
           step={1}
+          disabled={!way}
           value={Math.round(share * STEPS)}
-          onChange={(event) => descent.setStep(stepAt(way, Number(event.target.value) / STEPS))}
+          onChange={(event) => way && descent.setStep(stepAt(way, Number(event.target.value) / STEPS))}
           className="block w-full accent-(--mark)"
         />
-        {built.map(({ index, triangles: there }) => (
-          <span
-            key={index}
-            aria-hidden
-            className="pointer-events-none absolute top-4 h-1.5 w-px bg-ink/60"
-            style={{ left: `calc(8px + ${shareOf(way, there)} * (100% - 16px))` }}
-            title={`LOD${index}`}
-          />
-        ))}
+        {way &&
+          built.map(({ index, triangles: there }) => (
+            <span
+              key={index}
+              aria-hidden
+              className="pointer-events-none absolute top-4 h-1.5 w-px bg-ink/60"
+              style={{ left: `calc(8px + ${shareOf(way, there)} * (100% - 16px))` }}
+              title={`LOD${index}`}
+            />
+          ))}
       </div>
+      {descent.isFailed && (
+        <span role="alert" className="flex items-center gap-2 text-sm whitespace-nowrap text-stop">
+          It could not be loaded.
+          <Button onClick={descent.retry}>Load again</Button>
+        </span>
+      )}
       <output className="figure w-48 text-sm leading-4 whitespace-nowrap">
         <div>
           {count(left)} tris · {about}
           {count(vertices)} verts
         </div>
         <div className="text-quiet">
-          {((100 * left) / way.trianglesAt[0]!).toFixed(left * 10 < way.trianglesAt[0]! ? 1 : 0)}% · dev. {about}
+          {((100 * left) / whole).toFixed(left * 10 < whole ? 1 : 0)}% · dev. {about}
           {length(deviation)}
         </div>
       </output>
       <Button
         pressed={descent.isHot}
+        disabled={!way}
         onClick={() => descent.setHot(!descent.isHot)}
         title="deviation from LOD0 in colour (D)"
       >

@@ -126,8 +126,7 @@ function Reading({ walk, distance, blinksOther }: { walk: Walk; distance: number
 function Lines({ first, second }: { first: ReactNode; second: ReactNode }) {
   return (
     <p className="figure h-8 min-w-72 text-sm leading-4 whitespace-nowrap" role="status">
-      <span className="block">{first}</span>
-      <span className="block text-quiet">{second}</span>
+      <span className="block">{first}</span> <span className="block text-quiet">{second}</span>
     </p>
   );
 }

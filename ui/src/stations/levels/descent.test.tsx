@@ -1,4 +1,6 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { act, fireEvent, render, renderHook, screen, waitFor } from "@testing-library/react";
+import type { ReactNode } from "react";
 import { expect, test, vi } from "vitest";
 
 import { Replay, stepOfTriangles, type Descent } from "../../surface/descent";
@@ -88,6 +90,9 @@ const NO_PREVIEW: Preview = { url: null, facts: null, isMaking: false };
 
 function bar(more: Partial<DescentState>, triangles = 192, preview = NO_PREVIEW) {
   const descent = {
+    isOffered: true,
+    isFailed: false,
+    retry: vi.fn(),
     level: { replay: { descent: closing() } },
     isOn: false,
     step: 0,
@@ -150,8 +155,25 @@ test("at its very beginning stands LOD0 as it ships, with its own vertices and n
 });
 
 test("without a way down there is no slider", () => {
-  bar({ level: null });
+  bar({ isOffered: false, level: null });
   expect(screen.queryByRole("slider")).toBeNull();
+});
+
+test("until the way down is there the bar keeps its place, with the level in sight and nothing to move", () => {
+  const level = crateWith().levels[1]!;
+  const { descent } = bar({ level: null }, level.triangles);
+  expect(screen.getByRole("slider")).toHaveProperty("disabled", true);
+  expect(screen.getByRole("status").textContent).toContain(`${level.triangles} tris · ${level.vertices} verts50%`);
+  fireEvent.click(screen.getByRole("button", { name: "Deviation" }));
+  expect(descent.setHot).not.toHaveBeenCalled();
+  expect(screen.queryByRole("alert")).toBeNull();
+});
+
+test("where it could not be loaded the bar says so and loads it again", () => {
+  const { descent } = bar({ isFailed: true, level: null });
+  expect(screen.getByRole("alert").textContent).toContain("could not be loaded");
+  fireEvent.click(screen.getByRole("button", { name: "Load again" }));
+  expect(descent.retry).toHaveBeenCalledOnce();
 });
 
 test("the colours of the deviation have a scale while they are drawn, and say that they are estimated", () => {
@@ -176,8 +198,12 @@ test("the colours of the deviation have a scale while they are drawn, and say th
 
 test("a way down that cannot be fetched leaves the levels as they are", async () => {
   const prop = crateWith({ descent: "/api/files/none.bin" });
-  const { result } = renderHook(() => useDescent({ prop, model: null }));
-  await waitFor(() => expect(result.current.level).toBeNull());
+  const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  const wrapper = ({ children }: { children: ReactNode }) => (
+    <QueryClientProvider client={queries}>{children}</QueryClientProvider>
+  );
+  const { result } = renderHook(() => useDescent({ prop, model: null }), { wrapper });
+  await waitFor(() => expect(result.current).toMatchObject({ isOffered: true, isFailed: true, level: null }));
   act(() => result.current.setStep(3));
   act(() => result.current.setHot(true));
   expect([result.current.isOn, result.current.isHot, result.current.step]).toEqual([false, false, 0]);

@@ -4,10 +4,16 @@ import type { PropDetail } from "../../api/client";
 import { type Descent, parseDescent, stepOfTriangles } from "../../surface/descent";
 import { type DescentLevel, makeDescentLevel } from "../../viewport/descentLevel";
 import type { LoadedModel } from "../../viewport/model";
+import { useFile } from "../../viewport/useFile";
 import { useDisposed } from "../../viewport/useSheet";
 
 /** The slider over the whole way down: what it draws, where it stands and what that is. */
 export interface DescentState {
+  /** Whether the prop has a way down. */
+  isOffered: boolean;
+  isFailed: boolean;
+  retry: () => void;
+  /** Null while it loads, and where it did not come. */
   level: DescentLevel | null;
   /** Whether the view shows where the slider stands rather than a level that was built. */
   isOn: boolean;
@@ -28,27 +34,14 @@ interface Input {
 /** Fetches the descent of a prop once its Levels are open, and replays it. */
 export function useDescent({ prop, model }: Input): DescentState {
   const url = prop.descent ?? null;
-  const [loaded, setLoaded] = useState<{ url: string; descent: Descent } | null>(null);
+  const { file, isFailed, retry } = useFile(url, parseDescent);
   const [step, moveTo] = useState(0);
   const [isOn, setOn] = useState(false);
   const [isHot, heatUp] = useState(false);
   const [stamp, setStamp] = useState(0);
-  useEffect(() => {
-    if (!url) return;
-    const stop = new AbortController();
-    fetch(url, { signal: stop.signal })
-      .then(async (answer) => {
-        if (answer.ok) setLoaded({ url, descent: parseDescent(await answer.arrayBuffer()) });
-      })
-      .catch(() => undefined);
-    return () => stop.abort();
-  }, [url]);
   const level = useMemo(
-    () =>
-      loaded && loaded.url === url && model && model.url === prop.model
-        ? makeDescentLevel(loaded.descent, model)
-        : null,
-    [loaded, url, model, prop.model],
+    () => (file && model && model.url === prop.model ? makeDescentLevel(file, model) : null),
+    [file, model, prop.model],
   );
   useDisposed(level?.level ?? null);
   useEffect(() => {
@@ -76,7 +69,19 @@ export function useDescent({ prop, model }: Input): DescentState {
     },
     [level],
   );
-  return { level, isOn: isOn && level !== null, step, setStep, stop, isHot, setHot, stamp };
+  return {
+    isOffered: url !== null,
+    isFailed,
+    retry,
+    level,
+    isOn: isOn && level !== null,
+    step,
+    setStep,
+    stop,
+    isHot,
+    setHot,
+    stamp,
+  };
 }
 
 /** What a level may be stopped by, in the units in which the settings have it. */

@@ -75,13 +75,13 @@ function bar(more: object, distance = 31) {
 test("the reading says how far, which level, and what the last switch changed", () => {
   bar({ drawn: 2, passed: 2 });
   expect(screen.getByRole("status").textContent).toMatch(
-    /^31 m · LOD2 · 95 trislast switch to LOD2: \d+(\.\d+)? px changed$/,
+    /^31 m · LOD2 · 95 tris last switch to LOD2: \d+(\.\d+)? px changed$/,
   );
 });
 
 test("beyond the last switch it says that nothing is drawn", () => {
   bar({ drawn: -1, passed: null }, 400);
-  expect(screen.getByRole("status").textContent).toBe("400 m · not drawn");
+  expect(screen.getByRole("status").textContent).toBe("400 m · not drawn ");
 });
 
 test("the slider goes by the logarithm of the distance and stops the walk", () => {
@@ -94,7 +94,7 @@ test("the slider goes by the logarithm of the distance and stops the walk", () =
 test("two pictures of a switch are named by their levels", () => {
   bar({ seen: "difference", at: 3 });
   expect(screen.getByRole("status").textContent).toMatch(
-    /LOD2 against LOD3 .* shadingat its switch 90 m up to .* change/,
+    /LOD2 against LOD3 .* shading at its switch 90 m up to .* change/,
   );
   expect(screen.getByRole("combobox", { name: "Switch that is looked at" }).textContent).toContain("LOD2 → LOD3");
 });

@@ -5,6 +5,7 @@ import { Button } from "../../parts/Button";
 import { Segmented } from "../../parts/Segmented";
 import type { NormalLines } from "../../viewport/normalLines";
 import { useSurfaceLevel } from "../../viewport/useSheet";
+import { SurfaceFailed } from "../SurfaceFailed";
 import { places, useBench, useLevelsShown } from "../bench";
 import { EdgeAngles } from "./EdgeAngles";
 import { AimRead, MarkBar } from "./MarkBar";
@@ -26,7 +27,8 @@ export function OpenNormals() {
   useEffect(() => setAngle(decided), [decided]);
   const [lines, setLines] = useState<NormalLines>("off");
   const [showsHard, setShowsHard] = useState(true);
-  const surface = useSurfaceLevel(prop.sheet ?? null, model, prop.model ?? null);
+  const loaded = useSurfaceLevel(prop.sheet ?? null, model, prop.model ?? null);
+  const { surface } = loaded;
   const marking = useMarking({ prop, level: surface, radius: model?.sphere.radius ?? 1, angle, decide });
   const first = surface?.level ?? null;
   const apart = useMemo(
@@ -53,6 +55,7 @@ export function OpenNormals() {
   useLevelsShown({ model: apart, hasRightChip: !marking.tool });
   return (
     <>
+      <SurfaceFailed of={loaded} />
       <places.settings.In>
         <NormalsSettings prop={prop} angle={angle} onAngle={setAngle} decide={decide} marking={marking} />
       </places.settings.In>

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useLayoutEffect, useState } from "react";
 import { type MeshStandardMaterial, ShaderChunk } from "three";
 
 import { type DrawMode, type LoadedModel } from "../../viewport/model";
@@ -20,31 +20,48 @@ interface OnModelProps {
   addresses: Map<string, string>;
 }
 
-/** Draws the model with the compressed textures in the place of its own. */
+/** Draws the model's own materials with the compressed textures in the place of theirs. */
 export function OnModel({ model, mode, addresses }: OnModelProps) {
+  const loaded = useGpuTextures(addresses);
+  const drawn = mode === "shaded" || mode === "wire" ? loaded : null;
+  // In the layout's turn, so that the materials are there when the model is drawn again.
+  useLayoutEffect(() => {
+    if (!drawn) return;
+    const meshes = model.levels.flatMap((level) => level.meshes);
+    for (const one of meshes) one.shown = compressed(one.own as MeshStandardMaterial, drawn);
+    return () => {
+      for (const one of meshes) {
+        one.shown?.dispose();
+        one.shown = undefined;
+      }
+    };
+  }, [drawn, model]);
+  return <Redrawn model={model} mode={mode} stamp={drawn} />;
+}
+
+/** The GPU textures at all addresses, by the same names; null until the last has come, or where one does not. */
+function useGpuTextures(addresses: Map<string, string>): Map<string, GpuTexture> | null {
   const [loaded, setLoaded] = useState<Map<string, GpuTexture> | null>(null);
   useEffect(() => {
     let isCurrent = true;
-    const all = [...addresses].map(async ([name, address]) => [name, await loadGpuTexture(address)] as const);
+    const made: GpuTexture[] = [];
+    const all = [...addresses].map(async ([name, address]) => {
+      const one = await loadGpuTexture(address);
+      if (isCurrent) made.push(one);
+      else one.texture.dispose();
+      return [name, one] as const;
+    });
     Promise.all(all).then(
       (pairs) => isCurrent && setLoaded(new Map(pairs)),
       () => isCurrent && setLoaded(null),
     );
     return () => {
       isCurrent = false;
+      setLoaded(null);
+      for (const { texture } of made) texture.dispose();
     };
   }, [addresses]);
-  const stamp = useMemo(() => (loaded ? 1 : 0), [loaded]);
-  useEffect(() => {
-    if (!loaded) return;
-    const meshes = model.levels.flatMap((level) => level.meshes);
-    for (const one of meshes) one.shown = compressed(one.own as MeshStandardMaterial, loaded);
-    return () => {
-      for (const one of meshes) one.shown = undefined;
-      for (const { texture } of loaded.values()) texture.dispose();
-    };
-  }, [loaded, model]);
-  return <Redrawn model={model} mode={mode} stamp={stamp} />;
+  return loaded;
 }
 
 /** A material whose maps are the compressed ones. */

@@ -29,11 +29,22 @@ export function useHeightDraft(prop: number, image: string, draft: Height | null
         setLoading(false);
       },
       () => {
+        // What was there before is of other settings.
+        setTexture(null);
         setShown(address);
         setLoading(false);
       },
     );
   }, [address, isLoading, shown]);
+  const isOver = draft === null;
+  useEffect(() => {
+    // The next draft begins with nothing, not with the last one's end.
+    if (isOver) return;
+    return () => {
+      setTexture(null);
+      setShown(null);
+    };
+  }, [isOver]);
   useEffect(() => () => texture?.dispose(), [texture]);
   return draft ? texture : null;
 }

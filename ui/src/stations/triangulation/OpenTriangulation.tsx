@@ -3,6 +3,7 @@ import { useMemo } from "react";
 import { Segmented } from "../../parts/Segmented";
 import { Sides } from "../../viewport/Sides";
 import { useSurfaceLevel } from "../../viewport/useSheet";
+import { SurfaceFailed } from "../SurfaceFailed";
 import { NOTHING_SHOWN, places, useBench, useShown } from "../bench";
 import { CutsDrawn } from "./CutsDrawn";
 import { CutsEvidence } from "./CutsEvidence";
@@ -22,7 +23,8 @@ const CUT_VIEWS: { value: CutView; label: string; hint: string }[] = [
 /** The polygons with their diagonals, beside those of an engine's triangle fans. */
 export function OpenTriangulation() {
   const { prop, decide, model, split } = useBench();
-  const surface = useSurfaceLevel(prop.sheet ?? null, model, prop.model ?? null);
+  const loaded = useSurfaceLevel(prop.sheet ?? null, model, prop.model ?? null);
+  const { surface } = loaded;
   const cuts = useCuts({ prop, level: surface, radius: model?.sphere.radius ?? 1, decide });
   const level = surface?.level ?? null;
   const { fan, view } = cuts;
@@ -47,6 +49,7 @@ export function OpenTriangulation() {
   );
   return (
     <>
+      <SurfaceFailed of={loaded} />
       <places.settings.In>
         <TriangulationSettings prop={prop} decide={decide} />
       </places.settings.In>

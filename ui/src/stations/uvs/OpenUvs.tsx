@@ -7,6 +7,7 @@ import { count, plural } from "../../parts/format";
 import { Segmented } from "../../parts/Segmented";
 import { SelectBox } from "../../parts/SelectBox";
 import { useSurfaceLevel } from "../../viewport/useSheet";
+import { SurfaceFailed } from "../SurfaceFailed";
 import { places, useBench, useLevelsShown } from "../bench";
 import { ChannelFigures } from "./ChannelFigures";
 import { css, SCALES, SHEET_VIEWS, type SheetView } from "../../surface/uvColours";
@@ -31,12 +32,16 @@ export function OpenUvs() {
   const [picked, setPicked] = useState<number | null>(null);
   const [stamp, setStamp] = useState(0);
   const [drawsPadding, setDrawsPadding] = useState(false);
-  const surface = useSurfaceLevel(prop.sheet ?? null, model, prop.model ?? null);
+  const loaded = useSurfaceLevel(prop.sheet ?? null, model, prop.model ?? null);
+  const { surface } = loaded;
   const channel = useChannel(surface, number);
   const textures = useMemo(() => findTextures(surface?.level.meshes ?? []), [surface]);
   const grid = useMemo(() => makeNumberedGrid(), []);
   useEffect(() => () => grid.dispose(), [grid]);
-  useEffect(() => setPicked(null), [channel]);
+  useEffect(() => {
+    setPicked(null);
+    setHovered(null);
+  }, [channel]);
   const first = surface?.level ?? null;
   const apart = useMemo(
     () => (model && first ? { ...model, levels: [first, ...model.levels.slice(1)] } : model),
@@ -71,6 +76,7 @@ export function OpenUvs() {
   const sheetUnder = under === "grid" ? grid : (textures.find(({ name }) => name === under)?.map ?? null);
   return (
     <>
+      <SurfaceFailed of={loaded} />
       <places.settings.In>
         <UvsSettings prop={prop} decide={decide} />
       </places.settings.In>
@@ -119,7 +125,7 @@ export function OpenUvs() {
             />
           ) : (
             <p className="grid h-full place-items-center text-quiet">
-              {surface ? "This prop has no UVs." : "The sheet is loading …"}
+              {surface ? "This prop has no UVs." : loaded.isFailed ? "" : "The sheet is loading …"}
             </p>
           )}
           <div className="absolute top-3 right-3 left-3 flex flex-wrap items-center gap-2">

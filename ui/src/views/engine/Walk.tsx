@@ -10,7 +10,7 @@ import { Light } from "../../viewport/Stage";
 import { ChartGrid } from "../../viewport/Surroundings";
 import { levelAt } from "./levels";
 import { speedOf, useLooking, useWalking } from "./steering";
-import type { WalkAsset } from "./loadAsset";
+import { middleOf, ownMaterial, type WalkAsset } from "./loadAsset";
 import { makeWalkWorld, WALKER, type WalkWorld } from "./walkWorld";
 
 const CELL = 1;
@@ -99,9 +99,9 @@ function Scene({ assets, drawn, bias, showsLevels, showsProxies, chosen, goal, o
     const spot = spots.find(({ id }) => id === goal?.id);
     if (!world || !asset || !spot) return;
     const away = Math.max(2.2 * asset.sphere.radius, 1.2);
-    world.stand({ x: spot.x, z: spot.z + away });
-    const height = asset.sphere.center.y - WALKER.eyes;
-    look.current = { turn: 0, tilt: Math.atan2(height, away) };
+    const middle = middleOf(asset, spot);
+    world.stand({ x: middle.x, z: middle.z + away });
+    look.current = { turn: 0, tilt: Math.atan2(middle.y - WALKER.eyes, away) };
     invalidate();
     // Where it stands is of the moment: it does not follow an asset that is moved.
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -124,8 +124,7 @@ function Scene({ assets, drawn, bias, showsLevels, showsProxies, chosen, goal, o
     const sights = assets.flatMap((asset) => {
       const own = drawn.get(asset.id);
       if (!own) return [];
-      const middle = own.sphere.center.clone().add(new Vector3(asset.x, 0, asset.z));
-      const distance = middle.distanceTo(camera.position);
+      const distance = middleOf(own, asset).distanceTo(camera.position);
       const level = levelAt(asset.distances, distance, bias);
       show(own, level, showsLevels);
       return [{ id: asset.id, level, distance }];
@@ -200,8 +199,7 @@ function show({ levels }: WalkAsset, level: number, showsLevels: boolean): void 
 function paint(object: Object3D, level: number | null): void {
   object.traverse((child) => {
     if (!(child instanceof Mesh)) return;
-    const kept = child.userData as { own?: unknown };
-    kept.own ??= child.material;
-    child.material = (level === null ? kept.own : LEVELS[level % LEVELS.length]) as Mesh["material"];
+    const own = ownMaterial(child as Mesh);
+    child.material = (level === null ? null : LEVELS[level % LEVELS.length]) ?? own;
   });
 }

@@ -1,12 +1,14 @@
 import {
   Box3,
   type Material,
+  MathUtils,
   Mesh,
   type MeshStandardMaterial,
   type Object3D,
   RED_GREEN_RGTC2_Format,
   Sphere,
   type Texture,
+  Vector3,
 } from "three";
 import { GLTFLoader, type GLTFParser } from "three/addons/loaders/GLTFLoader.js";
 
@@ -20,6 +22,7 @@ export interface WalkAsset {
   sphere: Sphere;
 }
 
+const UP = new Vector3(0, 1, 0);
 const DDS = "MSFT_texture_dds";
 
 interface TextureRow {
@@ -96,6 +99,21 @@ function drawAsEngines(material: Material): void {
   };
 }
 
+/** The material that a mesh came with, whichever it wears. */
+export function ownMaterial(mesh: Mesh): Material {
+  const kept = mesh.userData as { own?: Material };
+  kept.own ??= mesh.material as Material;
+  return kept.own;
+}
+
+/** Where the middle of an asset is, of one that stands turned about its pivot. */
+export function middleOf({ sphere }: WalkAsset, { x, z, turn }: { x: number; z: number; turn: number }): Vector3 {
+  return sphere.center
+    .clone()
+    .applyAxisAngle(UP, MathUtils.degToRad(turn))
+    .add(new Vector3(x, 0, z));
+}
+
 /** Gives the graphics memory of an asset back. */
 export function disposeAsset({ levels, proxies }: WalkAsset): void {
   for (const { geometry } of proxies) geometry.dispose();
@@ -103,7 +121,8 @@ export function disposeAsset({ levels, proxies }: WalkAsset): void {
     object.traverse((child) => {
       if (!(child instanceof Mesh)) return;
       (child as Mesh).geometry.dispose();
-      const material = child.material as MeshStandardMaterial;
+      // While levels are told apart by colour a mesh wears a material of all assets.
+      const material = ownMaterial(child as Mesh) as MeshStandardMaterial;
       for (const value of Object.values(material)) {
         if (value && typeof value === "object" && "isTexture" in value) (value as Texture).dispose();
       }
