@@ -51,7 +51,9 @@ test("keys count while they are held, whatever their case, and none after the fo
   expect(invalidate).toHaveBeenCalledTimes(2);
   expect(outside, "the page has shortcuts of the same letters").not.toHaveBeenCalled();
   fireEvent.keyDown(frame, { key: "k" });
-  expect(outside).toHaveBeenCalledOnce();
+  fireEvent.keyDown(frame, { key: "a", ctrlKey: true });
+  expect(outside, "with Ctrl they are the page's and the browser's").toHaveBeenCalledTimes(2);
+  expect([...keys.current]).toEqual(["w", "Shift"]);
   fireEvent.keyUp(frame, { key: "w" });
   expect([...keys.current]).toEqual(["Shift"]);
   fireEvent.blur(frame);

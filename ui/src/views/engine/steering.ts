@@ -60,6 +60,7 @@ export function useWalking(element: HTMLElement, keys: RefObject<Set<string>>, i
     const held = keys.current;
     const down = (event: KeyboardEvent) => {
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
       if (!(key in KEYS) && key !== "Shift") return;
       held.add(key);
       event.preventDefault();

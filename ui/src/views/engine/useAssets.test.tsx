@@ -37,8 +37,11 @@ test("what cannot be drawn is told, and the others are drawn", async () => {
     if (address === "torn.glb") throw new Error("torn");
     return drawnOf(address);
   });
-  const assets = [asset(1, "torn.glb"), asset(2, "b.glb")];
-  const { result } = renderHook(() => useAssets(assets));
+  const { result, rerender } = renderHook(({ assets }) => useAssets(assets), {
+    initialProps: { assets: [asset(1, "torn.glb"), asset(2, "b.glb")] },
+  });
   await waitFor(() => expect(result.current.failed).toEqual(["torn.glb"]));
   await waitFor(() => expect([...result.current.drawn.keys()]).toEqual([2]));
+  rerender({ assets: [asset(1, "whole.glb"), asset(2, "b.glb")] });
+  expect(result.current.failed, "another file took its place").toEqual([]);
 });

@@ -27,7 +27,8 @@ export function useAssets(assets: EngineAsset[]): { drawn: Map<number, WalkAsset
       );
     }
   }, [assets]);
-  return { drawn, failed };
+  // What failed is told for as long as it lies there.
+  return { drawn, failed: failed.filter((path) => assets.some(({ model }) => model === path)) };
 }
 
 function without(assets: Map<number, WalkAsset>, id: number): Map<number, WalkAsset> {

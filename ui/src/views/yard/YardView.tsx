@@ -137,6 +137,7 @@ export function YardView() {
         <div className="flex items-center gap-3 border-b border-rule px-4 py-1.5">
           <span className="figure whitespace-nowrap">
             sending {plural(upload.files, "file")} · {Math.round(upload.fraction * 100)} %
+            {upload.waiting > 0 && ` · ${upload.waiting} more wait`}
           </span>
           <Progress label="upload" fraction={upload.fraction} />
           <Button onClick={cancel}>Cancel</Button>

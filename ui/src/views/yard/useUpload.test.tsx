@@ -13,7 +13,11 @@ function Sender() {
       <button onClick={() => void send(files)}>send</button>
       <button onClick={() => void send([])}>send nothing</button>
       <button onClick={cancel}>cancel</button>
-      <p>{upload ? `${upload.files} files, ${Math.round(100 * upload.fraction)} %` : "idle"}</p>
+      <p>
+        {upload
+          ? `${upload.files} files, ${Math.round(100 * upload.fraction)} %${upload.waiting ? `, ${upload.waiting} wait` : ""}`
+          : "idle"}
+      </p>
     </>
   );
 }
@@ -66,4 +70,17 @@ test("an empty drop sends nothing", () => {
   const before = HeldRequest.last;
   fireEvent.click(screen.getByText("send nothing"));
   expect(HeldRequest.last).toBe(before);
+});
+
+test("what is dropped meanwhile goes next, and a cancel ends all of it", async () => {
+  const first = HeldRequest.last;
+  fireEvent.click(screen.getByText("send"));
+  expect([HeldRequest.last, screen.getByText("2 files, 0 %, 2 wait") !== null]).toEqual([first, true]);
+  await first.answer(200, JSON.stringify({ props: [{}], refused: [] }));
+  expect(HeldRequest.last).not.toBe(first);
+  expect(screen.getByText("2 files, 0 %")).toBeTruthy();
+  const second = HeldRequest.last;
+  fireEvent.click(screen.getByText("send"));
+  await act(async () => fireEvent.click(screen.getByText("cancel")));
+  expect([HeldRequest.last, screen.getByText("idle") !== null]).toEqual([second, true]);
 });

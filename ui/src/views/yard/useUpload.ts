@@ -9,19 +9,23 @@ import { useNotify } from "../../parts/Toasts";
 export interface Upload {
   files: number;
   fraction: number;
+  /** Files that were dropped meanwhile, and go next. */
+  waiting: number;
 }
 
-/** Sending dropped files: progress, cancel, and a word on what could not be used. */
+/** Sending dropped files, one drop after the other: progress, cancel, and a word on what could not be used. */
 export function useUpload() {
   const [upload, setUpload] = useState<Upload | null>(null);
   const abort = useRef<(() => void) | null>(null);
+  const drops = useRef<NamedFile[][]>([]);
   const queries = useQueryClient();
   const notify = useNotify();
-  const send = useCallback(
+  const sendOne = useCallback(
     async (files: NamedFile[]) => {
-      if (!files.length) return;
-      setUpload({ files: files.length, fraction: 0 });
-      const { done, cancel } = uploadFiles(files, (fraction) => setUpload({ files: files.length, fraction }));
+      const show = (fraction: number) =>
+        setUpload({ files: files.length, fraction, waiting: drops.current.flat().length });
+      show(0);
+      const { done, cancel } = uploadFiles(files, show);
       abort.current = cancel;
       try {
         const answer = await done;
@@ -37,12 +41,25 @@ export function useUpload() {
         await queries.invalidateQueries({ queryKey: keys.props });
       } catch (error) {
         notify({ title: error instanceof Error ? error.message : "the upload failed", isProblem: true });
-      } finally {
-        setUpload(null);
-        abort.current = null;
       }
     },
     [notify, queries],
   );
-  return { upload, send, cancel: () => abort.current?.() };
+  const send = useCallback(
+    async (files: NamedFile[]) => {
+      if (!files.length) return;
+      drops.current.push(files);
+      setUpload((now) => now && { ...now, waiting: now.waiting + files.length });
+      if (abort.current) return;
+      for (let next = drops.current.shift(); next; next = drops.current.shift()) await sendOne(next);
+      abort.current = null;
+      setUpload(null);
+    },
+    [sendOne],
+  );
+  const cancel = useCallback(() => {
+    drops.current = [];
+    abort.current?.();
+  }, []);
+  return { upload, send, cancel };
 }
