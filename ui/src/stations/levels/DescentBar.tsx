@@ -24,7 +24,6 @@ interface DescentBarProps {
 export function DescentBar({ descent, preview, prop, triangles, onUse }: DescentBarProps) {
   const { level, isOn, step } = descent;
   const splits = useMemo(() => (level ? splitsOf(level.replay.descent, prop.levels) : []), [level, prop.levels]);
-  if (!descent.isOffered) return null;
   const whole = level?.replay.descent.trianglesAt[0] ?? prop.levels[0]?.triangles ?? triangles;
   const way = level?.replay.descent;
   const share = way ? shareOf(way, isOn ? way.trianglesAt[step]! : triangles) : 0;
@@ -50,6 +49,7 @@ export function DescentBar({ descent, preview, prop, triangles, onUse }: Descent
           max={STEPS}
           step={1}
           disabled={!way}
+          title={descent.isOffered ? undefined : "only the base is slid down; choose it below"}
           value={Math.round(share * STEPS)}
           onChange={(event) => way && descent.setStep(stepAt(way, Number(event.target.value) / STEPS))}
           className="block w-full accent-(--mark)"

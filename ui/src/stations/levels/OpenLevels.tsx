@@ -159,13 +159,16 @@ export function OpenLevels() {
         {walk.isOn ? (
           <WalkBar walk={walk} eye={eye} blinksOther={blinksOther} />
         ) : (
-          <DescentBar
-            descent={descent}
-            preview={preview}
-            prop={prop}
-            triangles={prop.levels[at]?.triangles ?? 0}
-            onUse={(triangles) => decide("levels", { levels: withLevel(prop, triangles) })}
-          />
+          // In a state it keeps its place, so that the view does not move.
+          prop.descent && (
+            <DescentBar
+              descent={descent}
+              preview={preview}
+              prop={seen}
+              triangles={seen.levels[at]?.triangles ?? 0}
+              onUse={(triangles) => decide("levels", { levels: withLevel(prop, triangles) })}
+            />
+          )
         )}
       </places.strip.In>
       <places.overlay.In>

@@ -154,9 +154,12 @@ test("at its very beginning stands LOD0 as it ships, with its own vertices and n
   expect(screen.getByRole("status").textContent).not.toContain("≈");
 });
 
-test("without a way down there is no slider", () => {
+test("a state has no way down of its own, and the bar says so", () => {
   bar({ isOffered: false, level: null });
-  expect(screen.queryByRole("slider")).toBeNull();
+  expect(screen.getByRole("slider")).toMatchObject({
+    disabled: true,
+    title: "only the base is slid down; choose it below",
+  });
 });
 
 test("until the way down is there the bar keeps its place, with the level in sight and nothing to move", () => {

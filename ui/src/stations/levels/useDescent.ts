@@ -9,7 +9,7 @@ import { useDisposed } from "../../viewport/useSheet";
 
 /** The slider over the whole way down: what it draws, where it stands and what that is. */
 export interface DescentState {
-  /** Whether the prop has a way down. */
+  /** Whether what is shown has a way down. */
   isOffered: boolean;
   isFailed: boolean;
   retry: () => void;
