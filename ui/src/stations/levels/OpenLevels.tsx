@@ -13,7 +13,7 @@ import { WalkCamera } from "../../viewport/WalkCamera";
 import { places, useBench, useLevelsShown } from "../bench";
 import { DescentBar, DeviationScale } from "./DescentBar";
 import { LevelsSettings } from "./LevelsSettings";
-import { SightChart } from "./SightChart";
+import { SightChart } from "./sight/SightChart";
 import { stepOfLimit, useDescent } from "./useDescent";
 import { usePreview } from "./usePreview";
 import { useShipped } from "./useShipped";

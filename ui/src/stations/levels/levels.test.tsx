@@ -8,9 +8,9 @@ import { modelOf } from "../../testing/level";
 import { choose, openStation, press, type } from "../../testing/station";
 import { EyeStore } from "../../viewport/viewState";
 import type { Shown } from "../bench";
-import { LevelFigures } from "./LevelFigures";
+import { LevelFigures } from "./sight/LevelFigures";
 import { OpenLevels } from "./OpenLevels";
-import { SightChart } from "./SightChart";
+import { SightChart } from "./sight/SightChart";
 import { StatesSettings } from "./StatesSettings";
 import { target } from "./targets";
 

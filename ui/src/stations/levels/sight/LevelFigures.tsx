@@ -1,6 +1,6 @@
-import type { Level, PropDetail } from "../../api/client";
-import { bytes, count, length, metres } from "../../parts/format";
-import { LevelSwatch } from "../../parts/LevelSwatch";
+import type { Level, PropDetail } from "../../../api/client";
+import { bytes, count, length, metres } from "../../../parts/format";
+import { LevelSwatch } from "../../../parts/LevelSwatch";
 
 const HEADS = [
   ...["tris", "verts", "materials", "geometry", "textures", "switch", "screen size"],
