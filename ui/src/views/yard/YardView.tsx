@@ -1,43 +1,32 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import {
-  type RowSelectionState,
-  type SortingState,
-  getCoreRowModel,
-  getSortedRowModel,
-  useReactTable,
-} from "@tanstack/react-table";
-import { useMemo, useRef, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 import { useDropzone } from "react-dropzone";
 import { useNavigate } from "react-router";
 
-import { client, take } from "../../api/client";
-import { keys, projectQuery, propsQuery } from "../../api/queries";
+import { projectQuery, propsQuery } from "../../api/queries";
 import { useShortcuts } from "../../app/shortcuts";
 import { Button } from "../../parts/Button";
 import { plural } from "../../parts/format";
 import { EmptyState, Loading } from "../../parts/Notes";
 import { Progress } from "../../parts/Progress";
-import { useNotify } from "../../parts/Toasts";
 import { Board } from "./Board";
-import { COLUMNS } from "./columns";
 import { DensityDialog } from "./DensityDialog";
 import { useGrowRock } from "./rock";
 import { SheetDialog } from "./SheetDialog";
-import { type Filter, Toolbar } from "./Toolbar";
-import { useUpload } from "./useUpload";
+import { Toolbar } from "./Toolbar";
+import { useBoard } from "./useBoard";
+import { useBoardWays } from "./useBoardWays";
+import { type Upload, useUpload } from "./useUpload";
 
 /** The board of all props. */
 export function YardView() {
   const navigate = useNavigate();
-  const notify = useNotify();
-  const queries = useQueryClient();
   const growRock = useGrowRock();
   const { data: project } = useQuery(projectQuery);
   const { data: props, error } = useQuery(propsQuery);
-  const [search, setSearch] = useState("");
-  const [filter, setFilter] = useState<Filter>("all");
-  const [sorting, setSorting] = useState<SortingState>([]);
-  const [selection, setSelection] = useState<RowSelectionState>({});
+  const board = useBoard(props);
+  const { table, counts, selected } = board;
+  const { remove, buildStale } = useBoardWays({ onRemoved: board.unselect });
   const [sharing, setSharing] = useState<number[] | null>(null);
   const [leveling, setLeveling] = useState<number[] | null>(null);
   const searchRef = useRef<HTMLInputElement>(null);
@@ -53,63 +42,12 @@ export function YardView() {
         })),
       ),
   });
-
-  const counts = useMemo(() => {
-    const result = { all: 0, ready: 0, warning: 0, held: 0, failed: 0, cancelled: 0, working: 0 };
-    for (const prop of props ?? []) {
-      result.all += 1;
-      result[prop.readiness] += 1;
-    }
-    return result;
-  }, [props]);
-  const shown = useMemo(() => {
-    const words = search.toLowerCase().split(/\s+/).filter(Boolean);
-    return (props ?? []).filter(
-      (prop) =>
-        (filter === "all" || prop.readiness === filter) &&
-        words.every((word) => `${prop.name} ${prop.source_name} ${prop.line}`.toLowerCase().includes(word)),
-    );
-  }, [props, search, filter]);
-  const table = useReactTable({
-    data: shown,
-    columns: COLUMNS,
-    state: { sorting, rowSelection: selection },
-    getRowId: (prop) => String(prop.id),
-    onSortingChange: setSorting,
-    onRowSelectionChange: setSelection,
-    getCoreRowModel: getCoreRowModel(),
-    getSortedRowModel: getSortedRowModel(),
-  });
-  const selected = table.getSelectedRowModel().rows.map((row) => row.original.id);
-
-  const restore = useMutation({
-    mutationFn: async (ids: number[]) => take(await client.POST("/api/props/restore", { body: { ids } })),
-    onSuccess: () => void queries.invalidateQueries({ queryKey: keys.props }),
-    onError: (problem) => notify({ title: problem.message, isProblem: true }),
-  });
-  const buildStale = useMutation({
-    mutationFn: async () => take(await client.POST("/api/lines/build-stale")),
-    onSuccess: () => void queries.invalidateQueries({ queryKey: keys.props }),
-    onError: (problem) => notify({ title: problem.message, isProblem: true }),
-  });
-  const remove = useMutation({
-    mutationFn: async (ids: number[]) => take(await client.POST("/api/props/remove", { body: { ids } })),
-    onSuccess: ({ count: number }, ids) => {
-      setSelection({});
-      void queries.invalidateQueries({ queryKey: keys.props });
-      notify({
-        title: `${plural(number, "prop")} taken off the board`,
-        action: { label: "Undo", run: () => restore.mutate(ids) },
-      });
-    },
-    onError: (problem) => notify({ title: problem.message, isProblem: true }),
-  });
   const ship = () => void navigate(`/shipments/new?ids=${selected.join(",")}`);
   useShortcuts({
     "/": () => searchRef.current?.focus(),
     "mod+a": () => table.toggleAllRowsSelected(true),
-    delete: () => selected.length && remove.mutate(selected),
-    backspace: () => selected.length && remove.mutate(selected),
+    delete: () => selected.length && remove(selected),
+    backspace: () => selected.length && remove(selected),
   });
 
   return (
@@ -117,32 +55,23 @@ export function YardView() {
       <input {...getInputProps({ "aria-label": "Add props" })} />
       <Toolbar
         total={counts.all}
-        shown={shown.length}
+        shown={board.shown}
         selected={selected.length}
         stale={props?.filter((prop) => prop.is_stale).length ?? 0}
-        search={search}
-        filter={filter}
+        search={board.search}
+        filter={board.filter}
         counts={counts}
         searchRef={searchRef}
-        onSearch={setSearch}
-        onFilter={setFilter}
+        onSearch={board.setSearch}
+        onFilter={board.setFilter}
         onAdd={open}
         onShip={ship}
-        onRemove={() => remove.mutate(selected)}
+        onRemove={() => remove(selected)}
         onShareSheet={() => setSharing(selected)}
         onDensity={() => setLeveling(selected)}
-        onBuildStale={() => buildStale.mutate()}
+        onBuildStale={buildStale}
       />
-      {upload && (
-        <div className="flex items-center gap-3 border-b border-rule px-4 py-1.5">
-          <span className="figure whitespace-nowrap">
-            sending {plural(upload.files, "file")} · {Math.round(upload.fraction * 100)} %
-            {upload.waiting > 0 && ` · ${upload.waiting} more wait`}
-          </span>
-          <Progress label="upload" fraction={upload.fraction} />
-          <Button onClick={cancel}>Cancel</Button>
-        </div>
-      )}
+      {upload && <Sending upload={upload} onCancel={cancel} />}
       <div className="min-h-0 grow">
         {error ? (
           <EmptyState title="The board cannot be read">{error.message}</EmptyState>
@@ -159,16 +88,9 @@ export function YardView() {
               {project?.has_demo && <Button onClick={growRock}>Grow the demo rock</Button>}
             </span>
           </EmptyState>
-        ) : shown.length === 0 ? (
+        ) : board.shown === 0 ? (
           <EmptyState title="No prop matches">
-            <Button
-              onClick={() => {
-                setSearch("");
-                setFilter("all");
-              }}
-            >
-              Show all {counts.all}
-            </Button>
+            <Button onClick={() => board.find("")}>Show all {counts.all}</Button>
           </EmptyState>
         ) : (
           <Board table={table} onOpen={(id) => void navigate(`/props/${id}`)} />
@@ -181,9 +103,8 @@ export function YardView() {
           onClose={() => setSharing(null)}
           onShow={(name) => {
             setSharing(null);
-            setSelection({});
-            setFilter("all");
-            setSearch(name);
+            board.unselect();
+            board.find(name);
           }}
         />
       )}
@@ -192,6 +113,19 @@ export function YardView() {
           Drop props with their textures and material libraries
         </div>
       )}
+    </div>
+  );
+}
+
+/** How far the files that were dropped are sent. */
+function Sending({ upload: { files, fraction, waiting }, onCancel }: { upload: Upload; onCancel: () => void }) {
+  return (
+    <div className="flex items-center gap-3 border-b border-rule px-4 py-1.5">
+      <span className="figure whitespace-nowrap">
+        sending {plural(files, "file")} · {Math.round(fraction * 100)} %{waiting > 0 && ` · ${waiting} more wait`}
+      </span>
+      <Progress label="upload" fraction={fraction} />
+      <Button onClick={onCancel}>Cancel</Button>
     </div>
   );
 }
