@@ -5,6 +5,7 @@ import type { components, paths } from "./schema";
 export type { components };
 
 export type PropRow = components["schemas"]["PropRow"];
+export type Project = components["schemas"]["ProjectOut"];
 export type PropDetail = components["schemas"]["PropDetail"];
 export type Finding = components["schemas"]["FindingOut"];
 export type Level = components["schemas"]["LevelFacts"];

@@ -260,6 +260,12 @@ test("a finding of a level shows that level", async () => {
   expect(stage()[2]).toBe("level-deviates at all");
 });
 
+test("so it does where N leads to it", async () => {
+  await openCrate({ findings: [finding("warning", "level-deviates", { level: 2, places: placed([0, 0, 0]) })] });
+  key("n");
+  expect([levels(), stage()[2]]).toEqual(["2", "level-deviates at all"]);
+});
+
 test("P puts the figure beside the prop and takes it away", async () => {
   await openCrate();
   key("p");

@@ -1,10 +1,9 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { client, type Finding, type PropDetail, take } from "../../api/client";
-import { hasPlaces, sorted } from "../../api/findings";
+import { client, type Finding, type Project, type PropDetail, take } from "../../api/client";
 import { projectQuery, propQuery } from "../../api/queries";
 import { useActivity } from "../../app/activity";
 import { useShortcuts } from "../../app/shortcuts";
@@ -24,6 +23,7 @@ import { FindingsList } from "./FindingsList";
 import { Waivers } from "./Waivers";
 import { LineRail } from "./LineRail";
 import { useDecisions } from "./useDecisions";
+import { useFindingShown } from "./useFindingShown";
 
 /** One prop, looked at and adjusted: header, line, view and evidence, filled by the station that is open. */
 export default function BenchView({ stations = STATIONS }: { stations?: Station[] }) {
@@ -54,13 +54,10 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
   const [split, setSplit] = useState<number | null>(null);
   const [mode, setMode] = useState<DrawMode>("shaded");
   const [figure, setFigure] = useState(false);
-  const [finding, setFinding] = useState<Finding | null>(null);
-  const [place, setPlace] = useState<number | null>(null);
+  const { finding, place, setFinding, step: stepPlace, next: nextFinding } = useFindingShown(prop);
   const [stamp, setStamp] = useState(0);
   const [shown, show] = useState<Shown>(NOTHING_SHOWN);
   const eye = useRef(new EyeStore()).current;
-  useEffect(() => setFinding(null), [prop.model]);
-  useEffect(() => setPlace(null), [finding]);
   const loaded = useModel(prop.model ?? null);
   const { model } = loaded;
   const last = (model?.levels.length ?? 1) - 1;
@@ -69,10 +66,6 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
     mutationFn: async (jobId: number) =>
       take(await client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId } } })),
   });
-  const count = finding?.places?.points.length ?? 0;
-  const stepPlace = (by: number) =>
-    count > 0 && setPlace((old) => (old === null ? (by > 0 ? 0 : count - 1) : (old + by + count) % count));
-  const located = useMemo(() => sorted(prop.findings).filter(hasPlaces), [prop.findings]);
   const toggleSplit = () => setSplit((old) => (old === null ? 0.5 : null));
   const frame = () => {
     setFinding(null);
@@ -103,8 +96,8 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
     "]": () => stepPlace(1),
     "[": () => stepPlace(-1),
     n: () => {
-      const next = located[(finding ? located.indexOf(finding) + 1 : 0) % Math.max(located.length, 1)];
-      if (next) setFinding(next);
+      const next = nextFinding();
+      if (next) showFinding(next);
     },
     "mod+z": () => prop.undo && undo(prop.undo),
     "mod+shift+z": () => prop.redo && redo(),
@@ -145,27 +138,12 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
         />
         <Group className="min-h-0 grow">
           <Panel defaultSize={388} minSize={268} maxSize={640} groupResizeBehavior="preserve-pixel-size">
-            <aside aria-label="The line" className="h-full overflow-y-auto bg-sheet px-3 py-3">
-              <div className="mb-2 flex items-center justify-between gap-2">
-                <span className="text-sm text-quiet">Line</span>
-                {project && (
-                  <SelectBox
-                    label="Line"
-                    className="min-w-0 grow"
-                    value={prop.line}
-                    options={project.lines.map((line) => ({ value: line.name, label: line.title }))}
-                    onChange={(line) => changeLine(line)}
-                  />
-                )}
-              </div>
-              <LineRail prop={prop} stations={stations} open={open} onOpen={setOpen}>
-                <Guarded what="These settings" on={[open, prop]}>
-                  <places.settings.Out />
-                </Guarded>
-              </LineRail>
-              <FindingsList findings={prop.findings} shown={finding} onShow={showFinding} />
-              <Waivers prop={prop.id} waivable={prop.waivable} waivers={prop.waivers} />
-            </aside>
+            <LinePanel
+              {...{ prop, project, stations, open, finding }}
+              onLine={changeLine}
+              onOpen={setOpen}
+              onFinding={showFinding}
+            />
           </Panel>
           <Separator
             className="w-px bg-rule-strong outline-none hover:bg-mark focus-visible:bg-mark data-[separator=active]:bg-mark"
@@ -221,5 +199,44 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
         )}
       </div>
     </BenchContext>
+  );
+}
+
+interface LinePanelProps {
+  prop: PropDetail;
+  project: Project | undefined;
+  stations: Station[];
+  /** The name of the station that is open. */
+  open: string;
+  finding: Finding | null;
+  onLine: (line: string) => void;
+  onOpen: (station: string) => void;
+  onFinding: (finding: Finding | null) => void;
+}
+
+/** The line's stations with the settings of the one that is open, and what was found along it. */
+function LinePanel({ prop, project, stations, open, finding, onLine, onOpen, onFinding }: LinePanelProps) {
+  return (
+    <aside aria-label="The line" className="h-full overflow-y-auto bg-sheet px-3 py-3">
+      <div className="mb-2 flex items-center justify-between gap-2">
+        <span className="text-sm text-quiet">Line</span>
+        {project && (
+          <SelectBox
+            label="Line"
+            className="min-w-0 grow"
+            value={prop.line}
+            options={project.lines.map((line) => ({ value: line.name, label: line.title }))}
+            onChange={onLine}
+          />
+        )}
+      </div>
+      <LineRail prop={prop} stations={stations} open={open} onOpen={onOpen}>
+        <Guarded what="These settings" on={[open, prop]}>
+          <places.settings.Out />
+        </Guarded>
+      </LineRail>
+      <FindingsList findings={prop.findings} shown={finding} onShow={onFinding} />
+      <Waivers prop={prop.id} waivable={prop.waivable} waivers={prop.waivers} />
+    </aside>
   );
 }
