@@ -145,6 +145,16 @@ test("the threshold moves what is drawn before it is decided", () => {
   expect(decide).not.toHaveBeenCalled();
 });
 
+test("moved back to where it was, the threshold leaves the shading that was built", () => {
+  const { now, hook, level } = marking({ settings: { normals: { angle: 120 } } });
+  const built = level.normals.slice();
+  hook.rerender({ angle: 60 });
+  hook.rerender({ angle: 95 });
+  expect(level.normals).not.toEqual(built);
+  hook.rerender({ angle: 120 });
+  expect([now().hardCount, level.normals]).toEqual([0, built]);
+});
+
 test("without a tool nothing is aimed at, and nothing is marked", () => {
   const { now, decide } = marking();
   act(() => now().onHover(nearEdge));

@@ -1,5 +1,4 @@
 import { useIsMutating } from "@tanstack/react-query";
-import { invalidate } from "@react-three/fiber";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import type { PropDetail } from "../../api/client";
@@ -15,13 +14,14 @@ import {
   patchAt,
   polygonTriangles,
 } from "../../surface/select";
-import { LiveShading, type Rule } from "../../surface/shading";
+import type { LiveShading } from "../../surface/shading";
 import { cliffsOf } from "../../surface/cliffs";
 import { isOutline, segments } from "../../surface/surface";
 import type { SurfaceHit } from "../../viewport/useSurfaceHits";
 import type { SurfaceLevel } from "../../viewport/surfaceLevel";
 import type { Decide, Settings } from "../bench";
 import { type EdgeMark, MarkPlaces } from "../../viewport/marks";
+import { useLiveShading } from "./useLiveShading";
 
 export type Tool = "edge" | "loop" | "border" | "patch" | "flip";
 export type Act = "hard" | "soft" | "clear";
@@ -48,19 +48,6 @@ interface MarkingInput {
   decide: Decide;
 }
 
-/** The rule by which the prop was built, as the live shading needs it; by angle where its normals are the source's. */
-function ruleOf({ facts, settings: { normals } }: PropDetail): Rule {
-  const rule = facts.normals?.rule ?? "imported";
-  const angle = rule === "smooth" ? 180 : rule === "flat" ? -1 : (facts.normals?.angle ?? null);
-  return {
-    angle,
-    ownHard: rule !== "smooth" && rule !== "flat",
-    weights: normals.weighting,
-    share: normals.large_face_ratio,
-    strength: normals.large_face_strength,
-  };
-}
-
 /** Live normals of LOD0, and marking its edges, patches and faces by hand. */
 export function useMarking({ prop, level: active, radius, angle, decide }: MarkingInput) {
   const [tool, setTool] = useState<Tool | null>(null);
@@ -72,19 +59,11 @@ export function useMarking({ prop, level: active, radius, angle, decide }: Marki
   const current = useRef(aim);
   current.current = aim;
   useEffect(() => setAim(null), [tool, active, act, grow, growAngle, scope]);
-  const [revision, setRevision] = useState(0);
   const settings = prop.settings.normals;
   const turned = prop.settings.cleanup.flipped;
   const matrix = prop.facts.placement?.matrix;
 
-  const live = useMemo(() => {
-    if (!active) return null;
-    active.normals.set(active.surface.normals);
-    active.update();
-    return new LiveShading(active.surface, ruleOf(prop), active.normals);
-    // The rule is that of the built model; settings that were decided since belong to the next one.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [active, prop.model]);
+  const { live, show, revision } = useLiveShading(prop, active, angle);
   const places = useMemo(
     () => (active ? new MarkPlaces(active.surface, matrix, radius) : null),
     [active, matrix, radius],
@@ -96,20 +75,6 @@ export function useMarking({ prop, level: active, radius, angle, decide }: Marki
   useEffect(() => {
     if (busy === 0) wanted.current = { normals: settings, turned };
   }, [settings, turned, busy]);
-
-  const show = useCallback(() => {
-    active?.update();
-    invalidate();
-    setRevision((old) => old + 1);
-  }, [active]);
-
-  // The slider moves the threshold of what is drawn at once; letting it go decides.
-  const decided = settings.angle;
-  useEffect(() => {
-    if (!live || angle === decided) return;
-    live.setAngle(angle);
-    show();
-  }, [live, angle, decided, show]);
 
   const target = useCallback(
     (hit: SurfaceHit | null): Aim | null => {
