@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 interface FigureProps {
   label: string;
@@ -15,7 +15,12 @@ export function Figure({ label, value, onCommit, onDraft }: FigureProps) {
   const shown = String(Number(value.toPrecision(6)));
   const [draft, setDraft] = useState(shown);
   useEffect(() => setDraft(shown), [shown]);
+  const isPutBack = useRef(false);
   const commit = () => {
+    if (isPutBack.current) {
+      isPutBack.current = false;
+      return setDraft(shown);
+    }
     const next = parsed(draft);
     if (Number.isFinite(next) && next > 0) {
       if (next !== Number(shown)) onCommit(next);
@@ -33,7 +38,10 @@ export function Figure({ label, value, onCommit, onDraft }: FigureProps) {
       }}
       onBlur={commit}
       // Leaving the field commits it, and gives the keys back to the Bench.
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+      onKeyDown={(event) => {
+        isPutBack.current = event.key === "Escape";
+        if (event.key === "Enter" || event.key === "Escape") event.currentTarget.blur();
+      }}
       className="figure h-6 w-13 rounded border border-rule-control bg-sheet px-1 text-right text-ink"
     />
   );

@@ -1,4 +1,4 @@
-import { useEffect, useId, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
 
 interface TextFieldProps {
   label: string;
@@ -17,7 +17,7 @@ interface TextFieldProps {
 
 const REST = 300;
 
-/** One line of text; `onCommit` fires on Enter and when the field is left, if something changed. */
+/** One line of text; `onCommit` fires on Enter and when the field is left, if something changed; Escape puts it back. */
 export function TextField({ label, value, placeholder, unit, inline, bare, live, onCommit }: TextFieldProps) {
   const [draft, setDraft] = useState(value);
   const id = useId();
@@ -27,7 +27,12 @@ export function TextField({ label, value, placeholder, unit, inline, bare, live,
     const rests = setTimeout(() => onCommit(draft), REST);
     return () => clearTimeout(rests);
   }, [live, draft, value, onCommit]);
-  const commit = () => draft !== value && onCommit(draft);
+  const isPutBack = useRef(false);
+  const commit = () => {
+    if (isPutBack.current) setDraft(value);
+    else if (draft !== value) onCommit(draft);
+    isPutBack.current = false;
+  };
   return (
     <div className={inline ? "flex items-center justify-between gap-2" : "space-y-1"}>
       {!bare && (
@@ -43,7 +48,11 @@ export function TextField({ label, value, placeholder, unit, inline, bare, live,
           placeholder={placeholder}
           onChange={(event) => setDraft(event.target.value)}
           onBlur={commit}
-          onKeyDown={(event) => event.key === "Enter" && commit()}
+          onKeyDown={(event) => {
+            isPutBack.current = event.key === "Escape";
+            if (event.key === "Enter") commit();
+            if (event.key === "Escape") event.currentTarget.blur();
+          }}
           className="figure h-7 w-full min-w-0 rounded border border-rule-control bg-sheet px-2 placeholder:text-quiet"
         />
         {unit && <span className="min-w-6 text-sm text-quiet">{unit}</span>}

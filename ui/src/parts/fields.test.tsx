@@ -97,3 +97,28 @@ test("a figure previews what is sound while it is typed, and is above zero", () 
   expect(field("px").value).toBe("2");
   expect(decided).toHaveBeenCalledOnce();
 });
+
+test("Escape puts back what was there, leaves the field and decides nothing", () => {
+  const decided = vi.fn();
+  render(
+    <>
+      <TextField label="Name" value="crate" onCommit={decided} />
+      <NumberField label="Yaw" value={12} onCommit={decided} />
+      <Figure label="Tris" value={50} onCommit={decided} />
+    </>,
+  );
+  for (const [label, before] of [
+    ["Name", "crate"],
+    ["Yaw", "12"],
+    ["Tris", "50"],
+  ] as const) {
+    field(label).focus();
+    type(label, "7");
+    fireEvent.keyDown(field(label), { key: "Escape" });
+    expect([field(label).value, document.activeElement === field(label)]).toEqual([before, false]);
+  }
+  expect(decided).not.toHaveBeenCalled();
+  type("Tris", "40");
+  fireEvent.blur(field("Tris"));
+  expect(decided).toHaveBeenCalledExactlyOnceWith(40);
+});

@@ -4,6 +4,7 @@ import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { PropDetail } from "../../api/client";
 import { count } from "../../parts/format";
 import { Heading } from "../../parts/Heading";
+import { useRested } from "../../parts/useRested";
 import { useSize } from "../../parts/useSize";
 
 interface EdgeAnglesProps {
@@ -55,13 +56,14 @@ export function EdgeAngles({ prop, angle, onAngle, onCommit, liveCost, liveHard,
   };
   // A press that moves nothing decides nothing.
   const release = () => drag.current.at !== drag.current.from && onCommit(drag.current.at);
+  const keys = useRested((next) => next !== prop.settings.normals.angle && onCommit(next));
   const onKey = (event: KeyboardEvent) => {
     const step = { ArrowLeft: -1, ArrowRight: 1, PageDown: -10, PageUp: 10 }[event.key];
     if (step === undefined) return;
     event.preventDefault();
     const next = Math.min(Math.max(angle + step, 0), 180);
     onAngle(next);
-    onCommit(next);
+    keys.rest(next);
   };
   return (
     <div className="flex h-full flex-col">
@@ -136,6 +138,8 @@ export function EdgeAngles({ prop, angle, onAngle, onCommit, liveCost, liveHard,
             }}
             onPointerMove={move}
             onPointerUp={release}
+            onPointerCancel={() => onAngle(drag.current.from)}
+            onBlur={keys.flush}
             style={{ cursor: "ew-resize", touchAction: "none" }}
           >
             <rect x={x(angle) - 9} y={PAD.top} width="18" height={inner.height} fill="transparent" />

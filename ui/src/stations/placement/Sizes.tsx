@@ -7,6 +7,8 @@ import { Heading } from "../../parts/Heading";
 import { useSize } from "../../parts/useSize";
 
 const PAD = { left: 40, right: 40, top: 26, bottom: 24 };
+/** Pixels on either side that a name may take. */
+const ROOM = 130;
 
 /** The longest side of this prop beside those of the board, of a standing person, and of other scale factors. */
 export function Sizes({ prop, decide }: { prop: PropDetail; decide: Decide }) {
@@ -94,7 +96,14 @@ export function Sizes({ prop, decide }: { prop: PropDetail; decide: Decide }) {
           ))}
           <circle cx={x(longest)} cy={middle} r={6} fill="var(--mark)" />
           <line x1={x(longest)} x2={x(longest)} y1={PAD.top + 16} y2={middle} stroke="var(--mark)" />
-          <text x={x(longest)} y={PAD.top + 12} textAnchor="middle" fontSize="12" fontWeight="600" fill="var(--mark)">
+          <text
+            x={x(longest)}
+            y={PAD.top + 12}
+            textAnchor={x(longest) < ROOM ? "start" : x(longest) > width - ROOM ? "end" : "middle"}
+            fontSize="12"
+            fontWeight="600"
+            fill="var(--mark)"
+          >
             {prop.name} {length(longest)}
           </text>
         </svg>

@@ -30,6 +30,20 @@ test("a decision goes to its station, and the answer is the prop from then on", 
   expect(queries.getQueryState(keys.props)?.isInvalidated, "the board is read again").toBe(true);
 });
 
+test("of two answers that overtake each other the newer one holds", async () => {
+  const names = ["newer", "older"];
+  serve({
+    "PATCH /api/props/7/settings": () => ({ id: 7, name: names[0], version: names.shift() === "newer" ? 5 : 4 }),
+  });
+  const { hook, name, queries } = decisions();
+  act(() => hook.current.decide("cleanup", { holes: true }));
+  await waitFor(() => expect(name()).toBe("newer"));
+  queries.setQueryData(keys.props, []);
+  act(() => hook.current.decide("cleanup", { holes: false }));
+  await waitFor(() => expect(queries.getQueryState(keys.props)?.isInvalidated).toBe(true));
+  expect(name()).toBe("newer");
+});
+
 test("undo, redo, the name and the line each have their own request", async () => {
   serve({
     "POST /api/props/7/undo": { id: 7, name: "undone" },

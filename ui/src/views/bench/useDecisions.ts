@@ -41,7 +41,8 @@ export function useDecisions(id: number) {
   const path = { prop_id: id };
   const options = {
     onSuccess: (prop: PropDetail) => {
-      queries.setQueryData(keys.prop(id), prop);
+      // Of two answers that overtake each other the newer one holds.
+      queries.setQueryData<PropDetail>(keys.prop(id), (old) => (old && old.version > prop.version ? old : prop));
       void queries.invalidateQueries({ queryKey: keys.props, exact: true });
     },
     onError: (error: Error) => {

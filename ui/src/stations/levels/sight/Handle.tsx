@@ -9,6 +9,7 @@ import {
 } from "react";
 
 import { metres as inMetres } from "../../../parts/format";
+import { useRested } from "../../../parts/useRested";
 import type { SightScale } from "./scale";
 
 const KEY_STEP = 1.05;
@@ -25,13 +26,16 @@ interface HandleProps {
 export function Handle({ label, metres, scale: { from, to, metresAt }, onCommit, draw }: HandleProps) {
   const [held, setHeld] = useState<number | null>(null);
   const latest: RefObject<number | null> = useRef(null);
-  const waiting = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   useEffect(() => setHeld(null), [metres]);
-  useEffect(() => () => clearTimeout(waiting.current), []);
+  const keys = useRested((next) => {
+    latest.current = null;
+    if (next !== metres) onCommit(next);
+  });
   const shown = held ?? metres;
   const move = (next: number) => {
     latest.current = Math.min(Math.max(next, from), to);
     setHeld(latest.current);
+    return latest.current;
   };
   const commit = () => {
     if (latest.current !== null && latest.current !== metres) onCommit(latest.current);
@@ -50,10 +54,7 @@ export function Handle({ label, metres, scale: { from, to, metresAt }, onCommit,
     const factor = { ArrowLeft: 1 / KEY_STEP, ArrowRight: KEY_STEP, PageDown: 0.5, PageUp: 2 }[event.key];
     if (factor === undefined) return;
     event.preventDefault();
-    move(shown * factor);
-    // Held keys are one decision.
-    clearTimeout(waiting.current);
-    waiting.current = setTimeout(commit, 400);
+    keys.rest(move(shown * factor));
   };
   return (
     <g
@@ -65,6 +66,7 @@ export function Handle({ label, metres, scale: { from, to, metresAt }, onCommit,
       aria-valuenow={Number(shown.toPrecision(3))}
       aria-valuetext={inMetres(shown)}
       onKeyDown={onKey}
+      onBlur={keys.flush}
       onPointerDown={(event: PointerEvent<SVGGElement>) => event.currentTarget.setPointerCapture(event.pointerId)}
       onPointerMove={drag}
       onPointerUp={commit}
