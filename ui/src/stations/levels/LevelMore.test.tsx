@@ -65,9 +65,25 @@ test("an empty field is as the chain has it", () => {
   expect(onChange.mock.lastCall![0]).toMatchObject({ silhouette_weight: null, switch_distance: 12 });
   type("Switch distance", " 8,5 ");
   expect(onChange.mock.lastCall![0]).toMatchObject({ silhouette_weight: 0.4, switch_distance: 8.5 });
+  type("Curvature weight", "25");
+  expect(onChange.mock.lastCall![0], "as much as the server takes").toMatchObject({ curvature_weight: 10 });
+});
+
+test("what is no number, or may not be, is put back", () => {
+  const { onChange } = more(target({ ratio: 0.5, curvature_weight: 0.4, switch_distance: 12 }));
   type("Curvature weight", "much");
-  expect(onChange.mock.lastCall![0]).toMatchObject({ curvature_weight: null });
-  expect((screen.getByLabelText("Switch distance") as HTMLInputElement).placeholder).toBe("14.1");
+  type("Switch distance", "0");
+  expect(onChange).not.toHaveBeenCalled();
+  expect((screen.getByLabelText("Curvature weight") as HTMLInputElement).value).toBe("0.4");
+});
+
+test("the switch that is proposed stands in its field before the bias, as one that is typed", () => {
+  const placeholder = (prop = crateWith()) => {
+    more(target({ ratio: 0.5 }), { prop });
+    return (screen.getAllByLabelText("Switch distance").at(-1) as HTMLInputElement).placeholder;
+  };
+  expect(placeholder()).toBe("14.1");
+  expect(placeholder(crateWith({ settings: { levels: { switch_bias: 2 } } }))).toBe("7.06");
 });
 
 test("a remeshed level has an edge length and no weights; without it the length goes too", () => {

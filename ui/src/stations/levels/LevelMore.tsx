@@ -3,7 +3,7 @@ import { Button } from "../../parts/Button";
 import { CheckRow } from "../../parts/CheckRow";
 import { Figure } from "../../parts/Figure";
 import { SelectBox } from "../../parts/SelectBox";
-import { NumberField, TextField } from "../../parts/TextField";
+import { NumberField, OptionalNumberField, TextField } from "../../parts/TextField";
 import { HandMade } from "./HandMade";
 import {
   LIMITS,
@@ -24,6 +24,9 @@ const NORMALS = [
   { value: "transfer", label: "transfer" },
 ] as const;
 
+/** What the server takes of a weight, and of metres, millimetres and pixels. */
+const [WEIGHT, LENGTH] = [{ low: 0, high: 10 }, { above: 0 }];
+
 interface LevelMoreProps {
   index: number;
   one: Target;
@@ -43,16 +46,14 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
     unit: string,
     placeholder: string,
   ) => (
-    <TextField
+    <OptionalNumberField
       inline
       label={label}
       unit={unit}
       placeholder={placeholder}
-      value={one[key] == null ? "" : String(one[key])}
-      onCommit={(text) => {
-        const value = Number(text.trim().replace(",", "."));
-        set({ [key]: text.trim() && Number.isFinite(value) && value >= 0 ? value : null });
-      }}
+      limits={key.endsWith("_weight") ? WEIGHT : LENGTH}
+      value={one[key] ?? null}
+      onCommit={(value) => set({ [key]: value })}
     />
   );
   return (
@@ -85,7 +86,8 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
           "switch_distance",
           "Switch distance",
           "m",
-          built ? String(Number(built.proposed.toPrecision(3))) : "as proposed",
+          // What is decided is multiplied by the bias, as what is proposed has been.
+          built ? String(Number((built.proposed / prop.settings.levels.switch_bias).toPrecision(3))) : "as proposed",
         )}
       {index > 0 && (
         <NumberField
