@@ -1,4 +1,7 @@
 import { Slider } from "radix-ui";
+import { useRef } from "react";
+
+import { useRested } from "./useRested";
 
 interface RangeSliderProps {
   label: string;
@@ -10,8 +13,10 @@ interface RangeSliderProps {
   onCommit: (value: number) => void;
 }
 
-/** One value on a scale; `onCommit` fires once when the handle is let go. */
+/** One value on a scale; `onCommit` fires once when the handle is let go, or when the keys that move it rest. */
 export function RangeSlider({ label, value, min, max, step, onChange, onCommit }: RangeSliderProps) {
+  const keys = useRested(onCommit);
+  const isByKey = useRef(false);
   return (
     <Slider.Root
       value={[value]}
@@ -19,7 +24,14 @@ export function RangeSlider({ label, value, min, max, step, onChange, onCommit }
       max={max}
       step={step}
       onValueChange={([next]) => next !== undefined && onChange(next)}
-      onValueCommit={([next]) => next !== undefined && onCommit(next)}
+      onKeyDownCapture={() => (isByKey.current = true)}
+      onPointerDownCapture={() => (isByKey.current = false)}
+      onBlur={keys.flush}
+      onValueCommit={([next]) => {
+        if (next === undefined) return;
+        if (isByKey.current) keys.rest(next);
+        else onCommit(next);
+      }}
       className="relative flex h-7 w-full touch-none items-center"
     >
       <Slider.Track className="relative h-px grow bg-rule-control">

@@ -12,7 +12,8 @@ interface TextFieldProps {
   live?: boolean;
   /** Without its label, which stands elsewhere. */
   bare?: boolean;
-  onCommit: (value: string) => void;
+  /** Where it answers with false the text is none that may be, and is put back. */
+  onCommit: (value: string) => unknown;
 }
 
 const REST = 300;
@@ -29,8 +30,7 @@ export function TextField({ label, value, placeholder, unit, inline, bare, live,
   }, [live, draft, value, onCommit]);
   const isPutBack = useRef(false);
   const commit = () => {
-    if (isPutBack.current) setDraft(value);
-    else if (draft !== value) onCommit(draft);
+    if (isPutBack.current || (draft !== value && onCommit(draft) === false)) setDraft(value);
     isPutBack.current = false;
   };
   return (

@@ -22,6 +22,13 @@ test("text is decided on Enter and on leaving, once, and only if it changed", ()
   expect(field("Name").value, "what is decided elsewhere is shown").toBe("undone");
 });
 
+test("a text that is refused is put back", () => {
+  render(<TextField label="Name" value="crate" onCommit={(name) => name.trim() !== ""} />);
+  type("Name", " ");
+  fireEvent.blur(field("Name"));
+  expect(field("Name").value).toBe("crate");
+});
+
 test("a live field decides where the typing rests, and not at every key", () => {
   vi.useFakeTimers();
   const decided = vi.fn();

@@ -34,7 +34,7 @@ export function StatesSettings({ prop, decide }: { prop: PropDetail; decide: Dec
                 <TextField
                   label="Name"
                   value={state.name}
-                  onCommit={(name) => name.trim() && change(i, { name: name.trim() })}
+                  onCommit={(name) => name.trim() !== "" && change(i, { name: name.trim() })}
                 />
               </div>
               <button
@@ -50,7 +50,7 @@ export function StatesSettings({ prop, decide }: { prop: PropDetail; decide: Dec
               label="Its own parts"
               placeholder="*_damaged"
               value={state.parts.join(", ")}
-              onCommit={(text) => words(text).length && change(i, { parts: words(text) })}
+              onCommit={(text) => words(text).length > 0 && change(i, { parts: words(text) })}
             />
             <TextField
               label="Shared with the base"

@@ -1,6 +1,6 @@
 import type { PropDetail } from "../../api/client";
 import { settingFields } from "../settingFields";
-import { TextField } from "../../parts/TextField";
+import { OptionalNumberField } from "../../parts/TextField";
 import type { Decide } from "../bench";
 
 /** The view that switches are proposed for, and what moves all of them. */
@@ -15,16 +15,14 @@ export function SwitchSettings({ prop, decide }: { prop: PropDetail; decide: Dec
       {field.number("vertical_fov", "Vertical field of view", { unit: "°" })}
       {field.number("switch_bias", "Switch bias", { unit: "×" })}
       {field.number("cull_pixels", "Not drawn below", { unit: "px" })}
-      <TextField
+      <OptionalNumberField
         inline
         label="Not drawn beyond"
         unit="m"
         placeholder="by size"
-        value={levels.cull_distance == null ? "" : String(levels.cull_distance)}
-        onCommit={(text) => {
-          const value = Number(text.trim().replace(",", "."));
-          decide("levels", { cull_distance: text.trim() && value > 0 ? value : null });
-        }}
+        limits={{ above: 0 }}
+        value={levels.cull_distance ?? null}
+        onCommit={(cull_distance) => decide("levels", { cull_distance })}
       />
     </div>
   );

@@ -45,7 +45,9 @@ test("an all smooth or flat prop has no threshold", () => {
 
 test("moving the threshold makes the angle the rule", () => {
   const { decide } = openStation(OpenNormals, crateWith());
-  fireEvent.keyDown(screen.getAllByRole("slider")[0]!, { key: "ArrowRight" });
+  const [threshold] = screen.getAllByRole("slider");
+  fireEvent.keyDown(threshold!, { key: "ArrowRight" });
+  fireEvent.blur(threshold!);
   expect(decide).toHaveBeenLastCalledWith("normals", { angle: 39, source: "angle" });
 });
 
