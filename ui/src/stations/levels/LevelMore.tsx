@@ -3,7 +3,7 @@ import { Button } from "../../parts/Button";
 import { CheckRow } from "../../parts/CheckRow";
 import { Figure } from "../../parts/Figure";
 import { SelectBox } from "../../parts/SelectBox";
-import { NumberField, OptionalNumberField, TextField } from "../../parts/TextField";
+import { NumberField, type NumberLimits, OptionalNumberField, TextField } from "../../parts/TextField";
 import { HandMade } from "./HandMade";
 import {
   LIMITS,
@@ -45,13 +45,14 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
     label: string,
     unit: string,
     placeholder: string,
+    limits: NumberLimits = LENGTH,
   ) => (
     <OptionalNumberField
       inline
       label={label}
       unit={unit}
       placeholder={placeholder}
-      limits={key.endsWith("_weight") ? WEIGHT : LENGTH}
+      limits={limits}
       value={one[key] ?? null}
       onCommit={(value) => set({ [key]: value })}
     />
@@ -79,8 +80,8 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
           onChange={(normals) => set({ normals: normals === "chain" ? null : normals })}
         />
       </div>
-      {!one.remesh && number("silhouette_weight", "Silhouette weight", "", "chain")}
-      {!one.remesh && number("curvature_weight", "Curvature weight", "", "chain")}
+      {!one.remesh && number("silhouette_weight", "Silhouette weight", "", "chain", WEIGHT)}
+      {!one.remesh && number("curvature_weight", "Curvature weight", "", "chain", WEIGHT)}
       {index > 0 &&
         number(
           "switch_distance",
