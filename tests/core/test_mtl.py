@@ -49,6 +49,16 @@ def test_gloss_is_inverted_roughness_and_alone_leaves_metal_to_its_number() -> N
     assert (material.roughness, material.metallic) == (1.0, 0.25)
 
 
+@pytest.mark.parametrize(
+    ("line", "alpha", "mode"),
+    [("d 0.25", 0.25, "BLEND"), ("Tr 0.25", 0.75, "BLEND"), ("d 0", 1.0, "OPAQUE"), ("Tr 1.000", 1.0, "OPAQUE")],
+)
+def test_a_material_that_could_not_be_seen_at_all_is_solid_and_told(line: str, alpha: float, mode: str) -> None:
+    material, scene = _read(f"{line}\n")
+    assert (material.base_color[3], material.alpha_mode) == (alpha, mode)
+    assert [f.code for f in scene.findings] == (["invisible-material"] if mode == "OPAQUE" else [])
+
+
 def test_opacity_map_becomes_the_colours_alpha_and_a_cut_out() -> None:
     material, scene = _read(
         "map_Kd color.png\nmap_d holes.png\n", color__png=_png((10, 20, 30)), holes__png=_png((77,), (8, 8), "L")

@@ -58,7 +58,7 @@ class MaterialLibrary:
     def _material(self, entry: _Entry) -> Material:
         numbers = entry.numbers
         color = (numbers.get("kd", [0.8, 0.8, 0.8]) * 3)[:3]
-        opacity = numbers["d"][0] if numbers.get("d") else 1.0 - (numbers.get("tr") or [0.0])[0]
+        opacity = self._opacity(entry)
         slots: dict[TextureSlot, Texture] = {}
         base = self._image(entry, "base_color")
         if base is not None:
@@ -100,6 +100,22 @@ class MaterialLibrary:
             alpha_mode="MASK" if is_cutout else "BLEND" if opacity < 1.0 else "OPAQUE",
             textures=tuple(slots.items()),
         )
+
+    def _opacity(self, entry: _Entry) -> float:
+        """How much of a material is seen: ``d``, or what ``Tr`` leaves of it.
+
+        Nothing at all is not what is meant: some writers take ``Tr 1`` for solid, and others leave ``d`` at 0.
+        """
+        solid, clear = entry.numbers.get("d"), entry.numbers.get("tr")
+        opacity = solid[0] if solid else 1.0 - (clear or [0.0])[0]
+        if opacity > 0.0:
+            return opacity
+        self._warn(
+            "invisible-material",
+            f"material '{entry.name}': nothing of it would be seen, as its library has {'d 0' if solid else 'Tr 1'}; "
+            "it is drawn solid; write how much of it is seen as d in the library",
+        )
+        return 1.0
 
     def _image(self, entry: _Entry, kind: str) -> int | None:
         """Index of the image of this kind, read once however often it is named; None where there is none."""
