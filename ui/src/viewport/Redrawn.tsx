@@ -1,18 +1,16 @@
 import { useThree } from "@react-three/fiber";
-import { useEffect } from "react";
+import { useCallback, useEffect } from "react";
 
 import { applyMode, type DrawMode, type LoadedModel } from "./model";
 
 /** Draws the model again whenever `stamp` is another, for what changed outside of React, and once more at the end. */
 export function Redrawn({ model, mode, stamp }: { model: LoadedModel; mode: DrawMode; stamp: unknown }) {
   const invalidate = useThree((state) => state.invalidate);
-  useEffect(() => {
-    const draw = () => {
-      applyMode(model, mode);
-      invalidate();
-    };
-    draw();
-    return draw;
-  }, [model, mode, stamp, invalidate]);
+  const draw = useCallback(() => {
+    applyMode(model, mode);
+    invalidate();
+  }, [model, mode, invalidate]);
+  useEffect(draw, [draw, stamp]);
+  useEffect(() => draw, [draw]);
   return null;
 }

@@ -1,11 +1,11 @@
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useState } from "react";
 
 import { useShortcuts } from "../../app/shortcuts";
 import { Button } from "../../parts/Button";
 import { Segmented } from "../../parts/Segmented";
 import type { NormalLines } from "../../viewport/normalLines";
-import { useSurfaceLevel } from "../../viewport/useSheet";
 import { SurfaceFailed } from "../SurfaceFailed";
+import { useSurface } from "../useSurface";
 import { places, useBench, useLevelsShown } from "../bench";
 import { EdgeAngles } from "./EdgeAngles";
 import { AimRead, MarkBar } from "./MarkBar";
@@ -27,14 +27,9 @@ export function OpenNormals() {
   useEffect(() => setAngle(decided), [decided]);
   const [lines, setLines] = useState<NormalLines>("off");
   const [showsHard, setShowsHard] = useState(true);
-  const loaded = useSurfaceLevel(prop.sheet ?? null, model, prop.model ?? null);
-  const { surface } = loaded;
+  const loaded = useSurface();
+  const { surface, apart } = loaded;
   const marking = useMarking({ prop, level: surface, radius: model?.sphere.radius ?? 1, angle, decide });
-  const first = surface?.level ?? null;
-  const apart = useMemo(
-    () => (model && first ? { ...model, levels: [first, ...model.levels.slice(1)] } : model),
-    [model, first],
-  );
   const shown = Math.min(left, last);
   const marks = surface !== null && shown === 0;
   const take = (tool: Tool) => marking.setTool(marking.tool === tool ? null : tool);

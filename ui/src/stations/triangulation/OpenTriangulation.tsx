@@ -2,8 +2,8 @@ import { useMemo } from "react";
 
 import { Segmented } from "../../parts/Segmented";
 import { Sides } from "../../viewport/Sides";
-import { useSurfaceLevel } from "../../viewport/useSheet";
 import { SurfaceFailed } from "../SurfaceFailed";
+import { useSurface } from "../useSurface";
 import { NOTHING_SHOWN, places, useBench, useShown } from "../bench";
 import { CutsDrawn } from "./CutsDrawn";
 import { CutsEvidence } from "./CutsEvidence";
@@ -23,7 +23,7 @@ const CUT_VIEWS: { value: CutView; label: string; hint: string }[] = [
 /** The polygons with their diagonals, beside those of an engine's triangle fans. */
 export function OpenTriangulation() {
   const { prop, decide, model, split } = useBench();
-  const loaded = useSurfaceLevel(prop.sheet ?? null, model, prop.model ?? null);
+  const loaded = useSurface();
   const { surface } = loaded;
   const cuts = useCuts({ prop, level: surface, radius: model?.sphere.radius ?? 1, decide });
   const level = surface?.level ?? null;

@@ -2,8 +2,8 @@ import { useEffect, useMemo, useState } from "react";
 import type { MeshStandardMaterial, Texture } from "three";
 
 import { useShortcuts } from "../../app/shortcuts";
-import { useSurfaceLevel } from "../../viewport/useSheet";
 import { SurfaceFailed } from "../SurfaceFailed";
+import { useSurface } from "../useSurface";
 import { places, useBench, useLevelsShown } from "../bench";
 import { ChannelFigures } from "./ChannelFigures";
 import type { SheetView } from "../../surface/uvColours";
@@ -25,8 +25,8 @@ export function OpenUvs() {
   const [under, setUnder] = useState("paper");
   const [hovered, setHovered] = useState<number | null>(null);
   const [picked, setPicked] = useState<number | null>(null);
-  const loaded = useSurfaceLevel(prop.sheet ?? null, model, prop.model ?? null);
-  const { surface } = loaded;
+  const loaded = useSurface();
+  const { surface, apart } = loaded;
   const channel = useChannel(surface, number);
   const textures = useMemo(() => findTextures(surface?.level.meshes ?? []), [surface]);
   const grid = useMemo(() => makeNumberedGrid(), []);
@@ -35,11 +35,6 @@ export function OpenUvs() {
     setPicked(null);
     setHovered(null);
   }, [channel]);
-  const first = surface?.level ?? null;
-  const apart = useMemo(
-    () => (model && first ? { ...model, levels: [first, ...model.levels.slice(1)] } : model),
-    [model, first],
-  );
   const isFirst = Math.min(left, last) === 0;
   const island = hovered ?? picked;
   const marks = useUvMarks({ prop, level: surface, channel, radius: model?.sphere.radius ?? 1, decide });
