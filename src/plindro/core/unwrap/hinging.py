@@ -7,7 +7,7 @@ from plindro.core.unwrap.relaxing import find_distortion, number_corners, relax
 
 _FITS = 1e-4
 """How far, against its length, a seam may gape where charts are hinged along it without being relaxed."""
-_FIRST_TURNS, _HOPELESS = 2, 3.0
+_FIRST_TURNS, _HOPELESS = 2, 2.0
 """How often a union is relaxed at first, and how many times more than it may it may be bent then to go on."""
 FITTED, RELAXED, BENT = 0, 1, 2
 
