@@ -86,6 +86,9 @@ def test_faults_are_told_once_and_only_where_they_are() -> None:
     assert codes("color", _of("colours")) == {"opaque-alpha"}
     assert codes("color", _of("cut-out")) == {"unused-alpha"}
     assert not codes("color", _of("cut-out"), uses_alpha=True)
+    nothing = _of("cut-out") * np.float32([1, 1, 1, 0])
+    assert codes("color", nothing, uses_alpha=True) == {"invisible-texture"}
+    assert codes("color", nothing) == {"unused-alpha"}
     assert codes("roughness", _of("colours", 3)) == {"color-stored-as-data"}
     assert not codes("normal", _of("normals", 3))
     assert codes("normal", _of("normals", 3) * 0.7 + 0.15) == {"normal-map-not-unit"}

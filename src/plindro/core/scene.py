@@ -78,6 +78,14 @@ class Material:
     extensions: tuple[MaterialExtension, ...] = ()
     is_known: bool = True
 
+    @property
+    def is_invisible(self) -> bool:
+        """Whether its alpha alone leaves nothing of it to be seen."""
+        alpha = self.base_color[3]
+        return (self.alpha_mode == "BLEND" and alpha <= 0.0) or (
+            self.alpha_mode == "MASK" and alpha < self.alpha_cutoff
+        )
+
     def all_textures(self) -> tuple[Texture, ...]:
         """Every texture of the material, those of its extensions included."""
         return tuple(t for _, t in (*self.textures, *(pair for x in self.extensions for pair in x.textures)))

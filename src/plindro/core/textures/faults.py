@@ -9,6 +9,8 @@ from plindro.core.textures.kinds import IN_LIGHT, ONE_CHANNEL, is_grey
 from plindro.core.textures.rules import Kind
 
 HUGE_SIDE = 8192
+_NOTHING = 0.5 / 255.0
+"""Alpha of which nothing is seen."""
 _LENGTH_OFF = 0.02
 """How far from 1 the lengths of a normal map's vectors may be, on the average, beside what 8 bits round."""
 _SURE = 2.0
@@ -41,6 +43,9 @@ def content_faults(name: str, kind: Kind, values: F32, *, uses_alpha: bool) -> l
     if alpha == "opaque":
         text = f"{name}: has an alpha channel that is 1 everywhere; it ships without"
         findings.append(Finding("opaque-alpha", Severity.WARNING, text))
+    elif alpha != "none" and kind == "color" and uses_alpha and float(values[..., -1].max()) <= _NOTHING:
+        text = f"{name}: has an alpha that is 0 everywhere; what is drawn by it is not seen; Textures can leave it out"
+        findings.append(Finding("invisible-texture", Severity.WARNING, text))
     elif alpha in ("cutout", "smooth") and kind == "color" and not uses_alpha:
         text = f"{name}: has an alpha that its material does not use; it would double the texture"
         findings.append(Finding("unused-alpha", Severity.WARNING, text))

@@ -18,6 +18,7 @@ const RESIZE: Repair = { words: "Resize to powers of two", settings: { sizes: "p
 const REPAIRS: Record<string, Repair> = {
   "opaque-alpha": LEAVE_ALPHA,
   "unused-alpha": LEAVE_ALPHA,
+  "invisible-texture": LEAVE_ALPHA,
   "grey-stored-as-color": ONE_CHANNEL,
   "color-stored-as-data": ONE_CHANNEL,
   "normal-map-not-unit": { words: "Make normals unit length", choice: { unit: true } },

@@ -10,7 +10,7 @@ from plindro.core.mesh.mesh import Mesh, drop_unused_vertices
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.prop import Prop, prop_from_scene
 from plindro.core.report import Report
-from plindro.core.scene import Scene
+from plindro.core.scene import Material, Scene
 from plindro.core.stations.source.choice import ZERO_SCALE, Choice, PropPlan, choose, plan_props
 from plindro.core.stations.source.facts import BystanderFact, PartFact, PlanFact, SourceFacts, TextureFact
 from plindro.core.stations.source.materials import order_materials
@@ -59,6 +59,9 @@ def _with_own_materials(prop: Prop, settings: SourceSettings, report: Report) ->
         shown = ", ".join(f"{gone} into {stayed}" for gone, stayed in merged[:3]) + (" ..." if len(merged) > 3 else "")
         text = f"{counted(len(merged), 'material')} merged into others of the same values and images ({shown})"
         report.find(Finding("materials-merged", Severity.INFO, text, len(merged)))
+    for material in ordered.materials:
+        if material.is_invisible:
+            report.find(_invisible(material))
     used = sorted({t.image for m in ordered.materials for t in m.all_textures()})
     place = {image: i for i, image in enumerate(used)}
     materials = tuple(m.with_textures(lambda t: replace(t, image=place[t.image])) for m in ordered.materials)
@@ -70,6 +73,14 @@ def _with_own_materials(prop: Prop, settings: SourceSettings, report: Report) ->
         keeps_parts=not settings.join,
         material_slots=tuple(ordered.slots.items()),
     )
+
+
+def _invisible(material: Material) -> Finding:
+    alpha = f"its alpha is {material.base_color[3]:g}"
+    if material.alpha_mode == "MASK":
+        alpha += f", below its cutoff of {material.alpha_cutoff:g}"
+    text = f"material '{material.name}': nothing of it is seen, as {alpha}; give it an alpha, or leave its parts out"
+    return Finding("invisible-material", Severity.WARNING, text)
 
 
 def _facts(
