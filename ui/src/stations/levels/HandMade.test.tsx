@@ -18,7 +18,7 @@ function handMade(name: string | null) {
   const [bench, onRemove] = [benchOf(prop), vi.fn()];
   const queries = mount(
     <BenchContext value={bench}>
-      <HandMade prop={prop} index={2} name={name} onRemove={onRemove} />
+      <HandMade prop={prop} place={2} level="LOD2" name={name} onRemove={onRemove} />
     </BenchContext>,
   );
   return { bench, onRemove, queries };

@@ -10,12 +10,13 @@ import { type Target, target } from "./targets";
 
 const LOD1 = crateWith().levels[1]!;
 
-function more(one: Target, { index = 1, prop = crateWith(), ends = true } = {}) {
+function more(one: Target, { place = 1, prop = crateWith(), ends = true } = {}) {
   const [onChange, onRemove, onInsert] = [vi.fn(), vi.fn(), vi.fn()];
   mount(
     <BenchContext value={benchOf(prop)}>
       <LevelMore
-        index={index}
+        place={place}
+        name={`LOD${place}`}
         one={one}
         built={LOD1}
         prop={prop}
@@ -115,7 +116,7 @@ test("parts are excluded by pattern or by a tick; what a pattern took is not tic
 });
 
 test("LOD0 has no switch, no texture steps and no mesh of its own", () => {
-  more(target({ ratio: 0.5 }), { index: 0, ends: false });
+  more(target({ ratio: 0.5 }), { place: 0, ends: false });
   for (const name of ["Switch distance", "Textures halved", "Exclude parts under"])
     expect(screen.queryByLabelText(name), name).toBeNull();
   expect(screen.queryByLabelText("Mesh of LOD0")).toBeNull();

@@ -28,7 +28,9 @@ const NORMALS = [
 const [WEIGHT, LENGTH] = [{ low: 0, high: 10 }, { above: 0 }];
 
 interface LevelMoreProps {
-  index: number;
+  /** Which of the line's levels it is, from 1; 0 for LOD0. */
+  place: number;
+  name: string;
   one: Target;
   built: Level | undefined;
   prop: PropDetail;
@@ -38,7 +40,7 @@ interface LevelMoreProps {
 }
 
 /** Everything of one level: its limits, excluded parts, normals, weights and switch. Empty fields are as the chain has it. */
-export function LevelMore({ index, one, built, prop, onChange, onRemove, onInsert }: LevelMoreProps) {
+export function LevelMore({ place, name, one, built, prop, onChange, onRemove, onInsert }: LevelMoreProps) {
   const set = (own: Partial<Target>) => onChange({ ...one, ...own });
   const number = (
     key: "silhouette_weight" | "curvature_weight" | "exclude_below_px" | "switch_distance" | "edge_length_mm",
@@ -59,9 +61,9 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
   );
   return (
     <div className="ml-1 space-y-1 border-l-2 border-rule pl-2">
-      {one.hand_made == null && <Limits index={index} one={one} prop={prop} onChange={onChange} />}
-      {index > 0 && (
-        <HandMade prop={prop} index={index} name={one.hand_made ?? null} onRemove={() => set({ hand_made: null })} />
+      {one.hand_made == null && <Limits name={name} one={one} prop={prop} onChange={onChange} />}
+      {place > 0 && (
+        <HandMade prop={prop} place={place} level={name} name={one.hand_made ?? null} onRemove={() => set({ hand_made: null })} />
       )}
       <CheckRow
         label="Isotropic remesh"
@@ -73,7 +75,7 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
       <div className="flex items-center justify-between gap-2">
         <span className="text-sm text-quiet">Normals</span>
         <SelectBox
-          label={`Normals of LOD${index}`}
+          label={`Normals of ${name}`}
           className="w-36"
           value={one.normals ?? "chain"}
           options={[...NORMALS]}
@@ -82,7 +84,7 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
       </div>
       {!one.remesh && number("silhouette_weight", "Silhouette weight", "", "chain", WEIGHT)}
       {!one.remesh && number("curvature_weight", "Curvature weight", "", "chain", WEIGHT)}
-      {index > 0 &&
+      {place > 0 &&
         number(
           "switch_distance",
           "Switch distance",
@@ -90,7 +92,7 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
           // What is decided is multiplied by the bias, as what is proposed has been.
           built ? String(Number((built.proposed / prop.settings.levels.switch_bias).toPrecision(3))) : "as proposed",
         )}
-      {index > 0 && (
+      {place > 0 && (
         <NumberField
           inline
           label="Textures halved"
@@ -100,14 +102,14 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
           onCommit={(texture_step) => set({ texture_step })}
         />
       )}
-      {index > 0 && !one.remesh && number("exclude_below_px", "Exclude parts under", "px", "keep")}
+      {place > 0 && !one.remesh && number("exclude_below_px", "Exclude parts under", "px", "keep")}
       <Parts one={one} built={built} prop={prop} onChange={(excluded_parts) => set({ excluded_parts })} />
       <div className="flex gap-3">
         {onInsert && (
           <Button
             kind="quiet"
             className="!h-6 !px-0 text-sm"
-            aria-label={`Insert a level below LOD${index}`}
+            aria-label={`Insert a level below ${name}`}
             onClick={onInsert}
           >
             + Insert below
@@ -117,7 +119,7 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
           <Button
             kind="quiet"
             className="!h-6 !px-0 text-sm"
-            aria-label={index === 0 ? "Do not reduce LOD0" : `Remove LOD${index}`}
+            aria-label={place === 0 ? "Do not reduce LOD0" : `Remove ${name}`}
             onClick={onRemove}
           >
             Remove
@@ -130,12 +132,12 @@ export function LevelMore({ index, one, built, prop, onChange, onRemove, onInser
 
 /** What stops the level; the first of several that is met. */
 function Limits({
-  index,
+  name,
   one,
   prop,
   onChange,
 }: {
-  index: number;
+  name: string;
   one: Target;
   prop: PropDetail;
   onChange: (next: Target) => void;
@@ -148,12 +150,12 @@ function Limits({
         <div key={limit.value} className="flex items-center gap-1">
           <span className="w-14 text-sm text-quiet">{k === 0 ? "at most" : "and at most"}</span>
           <Figure
-            label={`LOD${index}, ${limit.words}`}
+            label={`${name}, ${limit.words}`}
             value={shownValue(limit.value, one[limit.value] ?? 0)}
             onCommit={(value) => onChange({ ...one, [limit.value]: settingValue(limit.value, value) })}
           />
           <SelectBox
-            label={`Limit of LOD${index}`}
+            label={`Limit of ${name}`}
             className="min-w-0 grow"
             value={limit.value}
             options={[limit, ...free].map(({ value, words }) => ({ value, label: words }))}
@@ -161,7 +163,7 @@ function Limits({
           />
           {limit.value === "pixels" && (
             <Figure
-              label={`LOD${index}: metres from the viewer`}
+              label={`${name}: metres from the viewer`}
               value={one.distance ?? 10}
               onCommit={(distance) => onChange({ ...one, distance })}
             />
@@ -169,7 +171,7 @@ function Limits({
           {limits.length > 1 && (
             <button
               type="button"
-              aria-label={`Remove this limit of LOD${index}`}
+              aria-label={`Remove this limit of ${name}`}
               className="size-6 shrink-0 text-quiet hover:text-ink"
               onClick={() => onChange(withoutLimit(one, limit.value))}
             >
@@ -182,7 +184,7 @@ function Limits({
         <Button
           kind="quiet"
           className="!h-6 !px-0 text-sm"
-          aria-label={`Another limit for LOD${index}`}
+          aria-label={`Another limit for ${name}`}
           onClick={() =>
             onChange(withLimit(one, free.find(({ value }) => value === "tolerance")?.value ?? "triangles", prop))
           }

@@ -1,7 +1,10 @@
-import { fireEvent, render, screen, within } from "@testing-library/react";
+import { fireEvent, screen, within } from "@testing-library/react";
 import { expect, test, vi } from "vitest";
 
 import type { PropDetail } from "../../api/client";
+import { mount as mountView } from "../../testing/mount";
+import { benchOf } from "../../testing/station";
+import { BenchContext } from "../bench";
 import { LevelTable } from "./LevelTable";
 import { type Target, target } from "./targets";
 
@@ -12,16 +15,25 @@ const built = (index: number, triangles: number, distance: number) => ({
   vertices: triangles,
   deviation: 0.0004 * index,
   distance,
+  proposed: distance,
+  dropped: [] as string[],
 });
 
-function mount(levels: Target[], more: object = {}) {
+const CHAIN = [built(0, 8000, 0), built(1, 2000, 9.6), built(2, 500, 1300)];
+
+function mount(levels: Target[], more: object = {}, chain = CHAIN.slice(0, levels.length + 1)) {
   const prop = {
-    settings: { levels: { levels, has_levels: true, lod0: null, min_triangles: 20, ...more } },
-    levels: [built(0, 8000, 0), built(1, 2000, 9.6), built(2, 500, 1300)].slice(0, levels.length + 1),
+    settings: { levels: { switch_bias: 1, levels, has_levels: true, lod0: null, min_triangles: 20, ...more } },
+    levels: chain,
+    parts: [],
     facts: {},
   } as unknown as PropDetail;
   const [decide, onLevel, onPreview] = [vi.fn(), vi.fn(), vi.fn()];
-  render(<LevelTable prop={prop} left={0} onLevel={onLevel} decide={decide} onPreview={onPreview} />);
+  mountView(
+    <BenchContext value={benchOf(prop)}>
+      <LevelTable prop={prop} left={0} onLevel={onLevel} decide={decide} onPreview={onPreview} />
+    </BenchContext>,
+  );
   return { decide, onLevel, onPreview };
 }
 
@@ -44,6 +56,28 @@ test("a level that was not built says so, and cannot be shown", () => {
   expect(onLevel).not.toHaveBeenCalled();
   fireEvent.click(screen.getByRole("button", { name: "LOD2" }));
   expect(onLevel).toHaveBeenCalledWith(2);
+});
+
+test("what follows a skipped level has the number that it ships under", () => {
+  const levels = [built(0, 8000, 0), built(1, 2000, 9.6), { ...built(2, 500, 40), target: 2 }];
+  const { onLevel } = mount(
+    [1, 2, 3].map((i) => target({ ratio: 0.5 ** i })),
+    {},
+    levels,
+  );
+  expect(cells("skipped level 2").slice(0, 3)).toEqual(["–", "% tris", "skipped"]);
+  expect(cells("LOD2")[2]).toBe("500");
+  expect(screen.queryByRole("button", { name: "LOD3" })).toBeNull();
+  fireEvent.click(screen.getByRole("button", { name: "LOD2" }));
+  expect(onLevel).toHaveBeenCalledWith(2);
+});
+
+test("a level that is removed leaves no other one open in its place", () => {
+  const { decide } = mount([target({ ratio: 0.25 }), target({ ratio: 0.1 })]);
+  fireEvent.click(screen.getByRole("button", { name: "More of LOD1" }));
+  fireEvent.click(screen.getByRole("button", { name: "Remove LOD1" }));
+  expect(decide).toHaveBeenCalledWith("levels", { levels: [target({ ratio: 0.1 })] });
+  expect(screen.queryByRole("button", { name: /^Remove/ })).toBeNull();
 });
 
 test("typing previews, leaving the field decides, and nonsense is put back", () => {

@@ -9,6 +9,7 @@ import { LevelSwatch } from "../../parts/LevelSwatch";
 import type { Decide } from "../bench";
 import { settingFields } from "../settingFields";
 import { LevelMore } from "./LevelMore";
+import { type LevelName, levelName } from "./levelName";
 import {
   between,
   fallen,
@@ -67,7 +68,8 @@ export function LevelTable({ prop, left, onLevel, decide, onPreview }: LevelTabl
         <tbody className="figure text-right">
           <LevelRow
             {...shared}
-            index={0}
+            place={0}
+            name={levelName(0, prop.levels)}
             built={first}
             one={settings.lod0 ?? null}
             onChange={settings.has_levels ? (next) => decide("levels", { lod0: next }) : null}
@@ -79,7 +81,8 @@ export function LevelTable({ prop, left, onLevel, decide, onPreview }: LevelTabl
               <LevelRow
                 key={i}
                 {...shared}
-                index={i + 1}
+                place={i + 1}
+                name={levelName(i + 1, prop.levels)}
                 built={prop.levels.find((level) => level.target === i)}
                 one={one}
                 onChange={(next) => set(i, next)}
@@ -93,7 +96,8 @@ export function LevelTable({ prop, left, onLevel, decide, onPreview }: LevelTabl
               <LevelRow
                 key={`base ${level.index}`}
                 {...shared}
-                index={level.index}
+                place={null}
+                name={{ index: level.index, words: `LOD${level.index}` }}
                 built={level}
                 one={null}
                 onChange={null}
@@ -140,7 +144,9 @@ export function LevelTable({ prop, left, onLevel, decide, onPreview }: LevelTabl
 }
 
 interface LevelRowProps {
-  index: number;
+  /** Which of the line's levels it is, from 1; 0 for LOD0, null for a level of the base. */
+  place: number | null;
+  name: LevelName;
   built: Level | undefined;
   /** What is asked of it; null where nothing is: LOD0 as it comes, a level of the base. */
   one: Target | null;
@@ -153,7 +159,20 @@ interface LevelRowProps {
   onPreview: (limit: Exclude<Limit, "pixels">, value: number) => void;
 }
 
-function LevelRow({ index, built, one, prop, left, onLevel, onChange, onRemove, onInsert, onPreview }: LevelRowProps) {
+function LevelRow({
+  place,
+  name,
+  built,
+  one,
+  prop,
+  left,
+  onLevel,
+  onChange,
+  onRemove,
+  onInsert,
+  onPreview,
+}: LevelRowProps) {
+  const { index, words } = name;
   const [isOpen, setOpen] = useState(false);
   const limits = one ? limitsOf(one) : [];
   const first = limits[0];
@@ -166,17 +185,24 @@ function LevelRow({ index, built, one, prop, left, onLevel, onChange, onRemove, 
             type="button"
             disabled={!built}
             className="flex items-center gap-1.5 font-sans font-medium disabled:text-quiet"
+            aria-label={words}
             onClick={() => built && onLevel(built.index)}
           >
-            <LevelSwatch index={index} />
-            LOD{index}
+            {index === null ? (
+              <span title="it was skipped">–</span>
+            ) : (
+              <>
+                <LevelSwatch index={index} />
+                {words}
+              </>
+            )}
           </button>
         </td>
         <td className="py-0.5 text-left">
           {one && first && onChange && one.hand_made == null ? (
             <span className="flex items-center gap-1">
               <Figure
-                label={`LOD${index}: ${first.words}`}
+                label={`${words}: ${first.words}`}
                 value={shownValue(first.value, one[first.value] ?? 0)}
                 onDraft={(value) =>
                   first.value !== "pixels" && onPreview(first.value, settingValue(first.value, value))
@@ -186,7 +212,7 @@ function LevelRow({ index, built, one, prop, left, onLevel, onChange, onRemove, 
               <span className="font-sans text-sm whitespace-nowrap text-quiet">{first.unit}</span>
             </span>
           ) : (
-            <span className="font-sans text-sm text-quiet">{one ? inWords(one) : index === 0 ? "source" : "base"}</span>
+            <span className="font-sans text-sm text-quiet">{one ? inWords(one) : place === 0 ? "source" : "base"}</span>
           )}
         </td>
         <td className="pl-1 whitespace-nowrap">
@@ -199,7 +225,7 @@ function LevelRow({ index, built, one, prop, left, onLevel, onChange, onRemove, 
             <button
               type="button"
               aria-expanded={isOpen}
-              aria-label={`More of LOD${index}`}
+              aria-label={`More of ${words}`}
               title="limits, parts, normals, switch"
               className={`size-6 rounded hover:bg-paper ${hasOwn(one) ? "text-mark" : "text-quiet"}`}
               onClick={() => setOpen(!isOpen)}
@@ -217,16 +243,24 @@ function LevelRow({ index, built, one, prop, left, onLevel, onChange, onRemove, 
           </td>
         </tr>
       )}
-      {one && isOpen && onChange && (
+      {one && isOpen && onChange && place !== null && (
         <tr>
           <td colSpan={6} className="pb-2 text-left font-sans">
             <LevelMore
-              index={index}
+              place={place}
+              name={words}
               one={one}
               built={built}
               prop={prop}
               onChange={(next) => onChange(reducible(next))}
-              onRemove={onRemove}
+              onRemove={
+                onRemove &&
+                (() => {
+                  // The next level moves up into this row: it is not to be open, with its own way to remove it here.
+                  setOpen(false);
+                  onRemove();
+                })
+              }
               onInsert={onInsert}
             />
           </td>

@@ -9,8 +9,9 @@ import { useGpuTexture } from "../../viewport/useGpuTexture";
 import type { Height } from "./mapChoices";
 import { sourceTexture } from "./sourceTextures";
 import { SplitBar } from "./SplitBar";
-import { type Shows } from "./textureShader";
-import { type TextureLook, TextureView } from "./TextureView";
+import { shownLook, type TextureLook } from "./textureLook";
+import type { Shows } from "./textureShader";
+import { TextureView } from "./TextureView";
 import { useHeightDraft } from "./useHeightDraft";
 import { CODECS, quality, type TextureRow } from "./words";
 
@@ -46,7 +47,7 @@ export function TextureBench({ prop, row, draft, model, address, onModel, setOnM
   const { found, error } = useGpuTexture(address);
   const drafted = useHeightDraft(prop, row.image, draft);
   const result = drafted ? null : found;
-  const [look, setLook] = useState<TextureLook>({
+  const [wanted, setWanted] = useState<TextureLook>({
     shows: row.kind === "normal" ? "lit" : "color",
     level: 0,
     split: 0.5,
@@ -55,13 +56,15 @@ export function TextureBench({ prop, row, draft, model, address, onModel, setOnM
   const [zoom, setZoom] = useState<number | null>(null);
   const [stamp, setStamp] = useState(0);
   const frame = useRef<HTMLDivElement>(null);
-  const change = (next: Partial<TextureLook>) => setLook((old) => ({ ...old, ...next }));
+  const change = (next: Partial<TextureLook>) => setWanted((old) => ({ ...old, ...next }));
   const framed = (next: number | null) => {
     setZoom(next);
     setStamp(stamp + 1);
   };
   const shown = drafted ?? source ?? result?.texture ?? null;
+  const compared = source ? result : null;
   const levels = result?.levels ?? Math.floor(Math.log2(Math.max(row.width, row.height))) + 1;
+  const look = shownLook(wanted, levels, compared !== null);
   return (
     <section
       aria-label="Texture bench"
@@ -77,17 +80,17 @@ export function TextureBench({ prop, row, draft, model, address, onModel, setOnM
         <SelectBox
           label="Mip level"
           className="w-44"
-          value={`${Math.min(look.level, levels - 1)}`}
+          value={`${look.level}`}
           options={Array.from({ length: levels }, (_, k) => ({ value: `${k}`, label: mipName(row, k) }))}
-          onChange={(level) => change({ level: Number(level) })}
+          onChange={(next) => change({ level: Number(next) })}
         />
-        <Button pressed={zoom === 1} onClick={() => framed(1)} title="one pixel of the texture on one of the screen">
+        <Button onClick={() => framed(1)} title="one pixel of the texture on one of the screen">
           1 : 1
         </Button>
         <Button onClick={() => framed(null)} title="the whole texture">
           Fit
         </Button>
-        {result && source && (
+        {compared && (
           <SelectBox
             label="Pixels or their error"
             className="w-36"
@@ -113,7 +116,7 @@ export function TextureBench({ prop, row, draft, model, address, onModel, setOnM
         {shown ? (
           <TextureView
             source={drafted ?? source ?? shown}
-            result={source ? result : null}
+            result={compared}
             width={row.width}
             height={row.height}
             isNormal={row.kind === "normal"}
@@ -124,10 +127,10 @@ export function TextureBench({ prop, row, draft, model, address, onModel, setOnM
         ) : (
           <p className="grid h-full place-items-center text-quiet">{error ?? "The texture is loading …"}</p>
         )}
-        {shown && result && source && look.error === null && (
+        {compared && look.error === null && (
           <SplitBar frame={frame} at={look.split} onMove={(split) => change({ split })} />
         )}
-        {look.error !== null && result && <ErrorScale end={look.error} />}
+        {look.error !== null && <ErrorScale end={look.error} />}
         {drafted && (
           <p className="absolute bottom-3 left-3 rounded border border-rule bg-sheet/90 px-2 py-1 text-sm">
             as it would become

@@ -5,16 +5,8 @@ import { Mesh, PlaneGeometry, type Texture } from "three";
 import type { BlockCodec } from "../../viewport/dds";
 import { PanZoom } from "../../viewport/PanZoom";
 import { useDrawn } from "../../viewport/useDrawn";
-import { comparing, set, type Shows, SHOWS } from "./textureShader";
-
-export interface TextureLook {
-  shows: Shows;
-  level: number;
-  /** Share of the view's width at which source and result meet. */
-  split: number;
-  /** Steps of 8 bits at the end of the error's scale; null where the pixels themselves are shown. */
-  error: number | null;
-}
+import type { TextureLook } from "./textureLook";
+import { comparing, set, SHOWS } from "./textureShader";
 
 interface TextureViewProps {
   source: Texture;

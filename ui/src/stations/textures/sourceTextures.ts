@@ -18,7 +18,8 @@ export function sourceTexture(model: LoadedModel | null, name: string): Texture 
     .flatMap(({ meshes }) => meshes.map(({ own }) => own as MeshStandardMaterial))
     .flatMap((material) => MAPS.map((key) => material[key]))
     .find((texture) => texture?.name === name);
-  if (!found) return null;
+  // What is there as a GPU texture alone has no name in the file.
+  if (!found || !name) return null;
   const plain = new Texture(found.image as HTMLImageElement);
   plain.flipY = false;
   plain.colorSpace = NoColorSpace;

@@ -10,7 +10,7 @@ import type { SheetView } from "../../surface/uvColours";
 import { makeNumberedGrid } from "./numberedGrid";
 import { useChannel } from "./useChannel";
 import { UvsDrawn } from "./UvsDrawn";
-import { SheetPanel } from "./SheetPanel";
+import { SheetPanel, type Under } from "./SheetPanel";
 import { UvAim, UvMarkBar } from "./UvMarkBar";
 import { UvsSettings } from "./UvsSettings";
 import { type UvTool, useUvMarks } from "./useUvMarks";
@@ -22,7 +22,7 @@ export function OpenUvs() {
   const [wanted, setChannel] = useState(0);
   const number = Math.min(wanted, Math.max(channels - 1, 0));
   const [view, setView] = useState<SheetView>("islands");
-  const [under, setUnder] = useState("paper");
+  const [under, setUnder] = useState<Under>("paper");
   const [hovered, setHovered] = useState<number | null>(null);
   const [picked, setPicked] = useState<number | null>(null);
   const loaded = useSurface();

@@ -12,6 +12,9 @@ import { IslandBar } from "./IslandBar";
 import type { UvMarks } from "./useUvMarks";
 import { UvSheet } from "./UvSheet";
 
+/** What lies under the islands: plain paper, the numbered grid, or the texture of a material, whatever its name. */
+export type Under = "paper" | "grid" | `of ${string}`;
+
 interface SheetPanelProps {
   prop: PropDetail;
   /** The channel in sight, and its islands; null where there are none yet. */
@@ -22,14 +25,13 @@ interface SheetPanelProps {
   textures: { name: string; map: Texture }[];
   grid: Texture;
   view: SheetView;
-  /** "paper", "grid", or the name of a texture. */
-  under: string;
+  under: Under;
   hovered: number | null;
   picked: number | null;
   marks: UvMarks;
   onChannel: (number: number) => void;
   onView: (view: SheetView) => void;
-  onUnder: (under: string) => void;
+  onUnder: (under: Under) => void;
   onHover: (island: number | null) => void;
   onPick: (island: number | null) => void;
 }
@@ -55,7 +57,7 @@ export function SheetPanel({
 }: SheetPanelProps) {
   const [stamp, setStamp] = useState(0);
   const [drawsPadding, setDrawsPadding] = useState(false);
-  const texture = textures.find(({ name }) => name === under);
+  const texture = textures.find(({ name }) => under === `of ${name}`);
   const island = hovered ?? picked;
   const { method } = prop.settings.uvs;
   return (
@@ -81,9 +83,9 @@ export function SheetPanel({
           className="w-40"
           value={texture || under === "grid" ? under : "paper"}
           options={[
-            { value: "paper", label: "Plain" },
-            { value: "grid", label: "Numbered grid" },
-            ...textures.map(({ name }) => ({ value: name, label: name })),
+            { value: "paper" as const, label: "Plain" },
+            { value: "grid" as const, label: "Numbered grid" },
+            ...textures.map(({ name }) => ({ value: `of ${name}` as const, label: name || "unnamed material" })),
           ]}
           onChange={onUnder}
         />
