@@ -377,7 +377,7 @@ def test_occlusion_is_what_an_even_sky_would_give() -> None:
     assert vertex_occlusion(inward, 10.0).max() < 0.1
 
 
-@pytest.mark.parametrize(("kind", "channel"), [("glb", "rgb"), ("glb", "alpha"), ("ply", "rgb")])
+@pytest.mark.parametrize(("kind", "channel"), [("glb", "rgb"), ("glb", "alpha"), ("ply", "rgb"), ("obj", "rgb")])
 def test_occlusion_ships_among_the_colours_of_vertices(kind: str, channel: str) -> None:
     result = _shipped(_asked(format=kind, occlusion=channel))
     scene = read_scene(result.files[0].data, result.files[0].path, MemoryFiles({}))
@@ -387,5 +387,7 @@ def test_occlusion_ships_among_the_colours_of_vertices(kind: str, channel: str) 
     first = scene.mesh.face_part[scene.mesh.corner_face()] == 0
     told = colors[first][:, 3 if channel == "alpha" else 0]
     assert 0.2 < float(np.min(own)) < 0.99
-    np.testing.assert_allclose(np.sort(np.unique(told.round(2))), np.sort(np.unique(own.round(2))), atol=0.021)
+    # A byte of sRGB near white is nearly a hundredth of light.
+    off = np.abs(np.unique(own)[:, None] - np.unique(told)[None])
+    assert max(off.min(axis=0).max(), off.min(axis=1).max()) < 0.006
     assert (colors[first][:, 3 if channel == "rgb" else 0] == 1.0).all()

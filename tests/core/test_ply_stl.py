@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from plindro.core.errors import UnreadableFile
 from plindro.core.files import read_scene
+from plindro.core.numeric.srgb import to_linear
 from tests.shapes import bumpy_sphere
 
 HEADER = """ply
@@ -77,7 +78,7 @@ def test_ply_of_every_encoding_keeps_polygons_and_attributes(
     assert mesh.face_sides.tolist() == sides
     np.testing.assert_allclose(mesh.positions[mesh.corner_vertex], values["points"][flat], atol=1e-7)
     np.testing.assert_allclose(mesh.normals, values["normals"][flat], atol=1e-6)
-    np.testing.assert_allclose(mesh.colors[:, :3], values["colors"][flat] / 255, atol=1e-6)
+    np.testing.assert_allclose(mesh.colors[:, :3], to_linear(values["colors"][flat] / 255), atol=1e-6)
     np.testing.assert_allclose(mesh.uvs[0], values["uvs"][flat] * (1, -1) + (0, 1), atol=1e-6)
     assert len(scene.mesh.loose_edges) == 1
 

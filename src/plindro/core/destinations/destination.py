@@ -79,7 +79,7 @@ class Destination(StationSettings):
         False, description="all arrays of a prop beside its file, as .npz for pipelines of your own"
     )
     occlusion: Literal["none", "rgb", "alpha"] = Field(
-        "none", description="occlusion by vertex, times the colours of vertices or as their alpha; of glTF, PLY and USD"
+        "none", description="occlusion by vertex, times the colours of vertices or as their alpha; of all but STL"
     )
     occlusion_reach: float = Field(
         0.5, gt=0.0, le=1000.0, description="what is farther covers nothing", json_schema_extra={"unit": "m"}
@@ -228,10 +228,10 @@ class Destination(StationSettings):
     @classmethod
     def _has_colors(cls, value: str, info: ValidationInfo) -> str:
         kind = info.data.get("format")
-        if value != "none" and kind in ("obj", "stl"):
-            raise ValueError("OBJ and STL have no colours of vertices; choose 'none', or glTF, PLY or USD")
-        if value == "alpha" and str(kind).startswith("usd"):
-            raise ValueError("USD has no alpha beside the colours of vertices here; choose 'rgb'")
+        if value != "none" and kind == "stl":
+            raise ValueError("STL has no colours of vertices; choose 'none', or glTF, OBJ, PLY or USD")
+        if value == "alpha" and (kind == "obj" or str(kind).startswith("usd")):
+            raise ValueError("OBJ and USD have no alpha beside the colours of vertices here; choose 'rgb'")
         return value
 
     @field_validator("max_triangles")

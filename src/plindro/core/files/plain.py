@@ -1,4 +1,4 @@
-"""Scenes of formats that know no materials: one part, plain grey."""
+"""Scenes of formats that know no materials: one part, plain."""
 
 from plindro.core.files.obj.mtl import plain_material
 from plindro.core.mesh.mesh import Mesh
@@ -12,6 +12,6 @@ def plain_scene(name: str, file_format: str, mesh: Mesh, *, unused: dict[str, in
         format=file_format,
         mesh=mesh,
         parts=with_own_paths([Part(name, name)]),
-        materials=(plain_material("default"),),
+        materials=(plain_material("default", is_colored=mesh.colors is not None),),
         unused=tuple(sorted((unused or {}).items())),
     )

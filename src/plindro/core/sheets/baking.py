@@ -6,9 +6,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from plindro.core.mesh.mesh import F32, I64, Mask
+from plindro.core.numeric.srgb import to_linear, to_srgb
 from plindro.core.scene import Image, Material, Texture, TextureSlot
 from plindro.core.sheets.filling import nearest_covered
-from plindro.core.sheets.pixels import decode, encode, to_bytes, to_linear, to_srgb
+from plindro.core.sheets.pixels import decode, encode, to_bytes
 from plindro.core.sheets.placing import Placement
 from plindro.core.sheets.sampling import sample
 

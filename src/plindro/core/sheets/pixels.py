@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from PIL import Image as Pillow
 
 from plindro.core.files.images import encode_png
-from plindro.core.mesh.mesh import F32, F64
+from plindro.core.mesh.mesh import F32
 from plindro.core.scene import Image
 
 _PLAIN = ("L", "LA", "RGB", "RGBA")
@@ -32,19 +32,6 @@ def encode(name: str, values: NDArray[np.uint8] | NDArray[np.uint16]) -> Image:
     flat = values[:, :, 0] if channels == 1 else values
     data = encode_png(Pillow.fromarray(np.ascontiguousarray(flat)))
     return Image(name, data, "image/png", width, height)
-
-
-def to_linear(srgb: F32 | F64) -> F32:
-    """Linear light of sRGB values, both 0 to 1."""
-    linear: F32 = np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4).astype(np.float32)
-    return linear
-
-
-def to_srgb(linear: F32 | F64) -> F32:
-    """sRGB values of linear light, both 0 to 1."""
-    lit = np.maximum(linear, 0.0)
-    srgb: F32 = np.where(lit <= 0.0031308, lit * 12.92, 1.055 * lit ** (1 / 2.4) - 0.055).astype(np.float32)
-    return srgb
 
 
 def to_bytes(values: F32) -> NDArray[np.uint8]:

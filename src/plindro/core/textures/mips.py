@@ -7,7 +7,7 @@ from functools import partial
 import numpy as np
 
 from plindro.core.mesh.mesh import F32
-from plindro.core.sheets.pixels import to_linear, to_srgb
+from plindro.core.numeric.srgb import to_linear, to_srgb
 from plindro.core.textures.kinds import IN_LIGHT
 from plindro.core.textures.resampling import halved, nobody, resampled
 from plindro.core.textures.rules import Border, Filter, Kind

@@ -10,8 +10,8 @@ from plindro.core.files.images import open_image
 from plindro.core.measure.raster import rasterise
 from plindro.core.mesh.geometry import face_vectors, unit
 from plindro.core.mesh.mesh import F64, Mesh
+from plindro.core.numeric.srgb import to_linear, to_srgb
 from plindro.core.prop import Prop
-from plindro.core.sheets.pixels import to_linear, to_srgb
 from plindro.core.viewing.eye import first_eye
 
 FIELD_OF_VIEW = 26.0

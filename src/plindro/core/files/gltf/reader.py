@@ -83,8 +83,10 @@ def read_gltf(data: bytes, name: str, side_files: SideFiles, census: Census) -> 
         gathered.count("further scenes", len(document.rows("scenes")) - 1)
 
     reader = MaterialReader(document)
-    used = sorted({piece.material for pieces in gathered.pieces for piece in pieces})
-    materials: list[Material] = [plain_material("default") if m < 0 else reader.read(m) for m in used]
+    every = [piece for pieces in gathered.pieces for piece in pieces]
+    used = sorted({piece.material for piece in every})
+    plain = plain_material("default", is_colored=any(p.material < 0 and p.colors is not None for p in every))
+    materials: list[Material] = [plain if m < 0 else reader.read(m) for m in used]
     findings = list(reader.findings)
     for what, number in reader.unused.items():
         gathered.count(what, number)

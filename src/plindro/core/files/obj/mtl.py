@@ -227,6 +227,7 @@ def _map_file(text: str) -> str:
     return " ".join(tokens[i:])
 
 
-def plain_material(name: str) -> Material:
-    """The material of a name that no library knows: plain grey, not metal."""
-    return Material(name, base_color=(0.55, 0.55, 0.55, 1.0), metallic=0.0, roughness=0.8, is_known=False)
+def plain_material(name: str, *, is_colored: bool = False) -> Material:
+    """The material of a name that no library knows: plain grey, or white under colours of vertices, and not metal."""
+    light = 1.0 if is_colored else 0.55
+    return Material(name, base_color=(light, light, light, 1.0), metallic=0.0, roughness=0.8, is_known=False)

@@ -22,6 +22,7 @@ from plindro.core.files.sidefiles import SideFiles
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.geometry import unit
 from plindro.core.mesh.mesh import F32, I32, NO_GROUP, Mesh, make_mesh
+from plindro.core.numeric.srgb import to_linear
 from plindro.core.scene import Part, Scene, with_own_paths
 
 _UNUSED = {"p": "points", "curv": "curves", "curv2": "curves", "surf": "surfaces"}
@@ -81,12 +82,15 @@ def read_obj(data: bytes, name: str, side_files: SideFiles, census: Census) -> S
             Finding(
                 "unknown-material",
                 Severity.WARNING,
-                f"{len(unknown)} materials are in no library ('{unknown[0]}' ...); they stay plain grey",
+                f"{len(unknown)} materials are in no library ('{unknown[0]}' ...); they stay plain",
                 len(unknown),
             )
         )
     mesh = _make_mesh(arrays, names, findings)
-    materials = tuple(library.materials.get(m) or plain_material(m or "default") for m in names.materials)
+    is_colored = mesh.colors is not None
+    materials = tuple(
+        library.materials.get(m) or plain_material(m or "default", is_colored=is_colored) for m in names.materials
+    )
     used_images = sorted({t.image for m in materials for t in m.all_textures()})
     position = {image: i for i, image in enumerate(used_images)}
     materials = tuple(m.with_textures(lambda t: replace(t, image=position[t.image])) for m in materials)
@@ -213,7 +217,7 @@ def _make_mesh(arrays: _Arrays, names: _Names, findings: list[Finding]) -> Mesh:
     colors = None
     if arrays.n_colored:
         rgb = arrays.colors if arrays.colors.max(initial=0.0) <= 1.0 else arrays.colors / np.float32(255.0)
-        rgba = np.concatenate([rgb, np.ones((len(rgb), 1), np.float32)], axis=1)
+        rgba = np.concatenate([to_linear(rgb), np.ones((len(rgb), 1), np.float32)], axis=1)
         colors = rgba[arrays.corner_v]
     mesh = make_mesh(
         arrays.positions,

@@ -1,4 +1,5 @@
-"""OBJ with its material library and images: polygons as they are, normals and UVs a corner, smoothing groups."""
+"""OBJ with its material library and images: polygons as they are, normals and UVs a corner, smoothing groups, and
+colours of vertices after their places."""
 
 from collections.abc import Iterable
 from typing import Any
@@ -10,9 +11,10 @@ from plindro.core.collision.proxy import Proxy
 from plindro.core.files.form import PLAIN_FORM, FileForm
 from plindro.core.files.images import image_file
 from plindro.core.files.level_meshes import level_meshes
-from plindro.core.mesh.mesh import Mesh
+from plindro.core.mesh.mesh import F64, Mesh
 from plindro.core.mesh.numbering import float_bits, number_rows
 from plindro.core.names import clean_name, unique_names
+from plindro.core.numeric.srgb import to_srgb
 from plindro.core.prop import Prop
 from plindro.core.shading.smoothing import smoothing_groups
 
@@ -40,13 +42,11 @@ def write_obj(prop: Prop, form: FileForm = PLAIN_FORM) -> dict[str, bytes]:
 
 def _write_object(lines: list[str], title: str, mesh: Mesh, materials: dict[int, str], offsets: list[int]) -> None:
     """Append an object's lines; ``offsets`` are the next numbers of position, UV and normal."""
-    used = np.zeros(mesh.n_vertices, bool)
-    used[mesh.corner_vertex] = True
-    number = np.cumsum(used) - 1
+    ids, places = _places(mesh)
     lines.append(f"o {title}")
-    lines += _rows("v", mesh.positions[used], 9)
-    columns = [number[mesh.corner_vertex] + offsets[0]]
-    offsets[0] += int(used.sum())
+    lines += _rows("v", places, 9)
+    columns = [ids + offsets[0]]
+    offsets[0] += len(places)
     if mesh.uvs:
         ids, firsts = number_rows(float_bits(mesh.uvs[0]))
         lines += _rows("vt", mesh.uvs[0][firsts].astype(np.float64) * (1, -1) + (0, 1), 9)
@@ -73,6 +73,18 @@ def _write_object(lines: list[str], title: str, mesh: Mesh, materials: dict[int,
             group = groups[face]
             lines.append(f"s {group or 'off'}")
         lines.append("f " + " ".join(corners[starts[face] : starts[face + 1]]))
+
+
+def _places(mesh: Mesh) -> tuple[NDArray[Any], F64]:
+    """Which place each corner has, and the places (P, 3), or (P, 6) with their colours: apart where colours differ."""
+    if mesh.colors is None:
+        used = np.zeros(mesh.n_vertices, bool)
+        used[mesh.corner_vertex] = True
+        return (np.cumsum(used) - 1)[mesh.corner_vertex], mesh.positions[used]
+    rgb = mesh.colors[:, :3]
+    ids, firsts = number_rows(np.concatenate([mesh.corner_vertex[:, None].astype(np.int64), float_bits(rgb)], axis=1))
+    colors = to_srgb(np.clip(rgb[firsts], 0.0, 1.0))
+    return ids, np.concatenate([mesh.positions[mesh.corner_vertex[firsts]], colors], axis=1)
 
 
 def _write_proxy(lines: list[str], proxy: Proxy, offsets: list[int]) -> None:

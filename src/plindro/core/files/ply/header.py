@@ -58,7 +58,7 @@ def read_header(data: bytes, name: str) -> Header:
     def damaged(what: str) -> UnreadableFile:
         return UnreadableFile(f"{name}: {what}; export it again")
 
-    if data[:3] != b"ply":
+    if data[:3].lower() != b"ply":
         raise damaged("is no PLY file (it does not begin with 'ply')")
     mark = data.find(b"end_header", 0, 1 << 20)
     if mark < 0:

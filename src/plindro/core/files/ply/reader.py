@@ -14,6 +14,7 @@ from plindro.core.files.ply.header import Element, Header, item_size, read_heade
 from plindro.core.files.ply.lists import walk_bytes, walk_tokens
 from plindro.core.mesh.geometry import unit
 from plindro.core.mesh.mesh import F32, F64, make_mesh
+from plindro.core.numeric.srgb import to_linear
 from plindro.core.scene import Scene
 
 _UVS = (("s", "t"), ("u", "v"), ("texture_u", "texture_v"), ("texture_s", "texture_t"))
@@ -178,7 +179,7 @@ def _corner_uvs(body: _Body, faces: _Rows, sides: NDArray[np.int64]) -> F32 | No
 
 
 def _colors(body: _Body, vertex: _Rows, corners: NDArray[np.int64]) -> F32 | None:
-    """(C, 4) colours of points, bytes or floats; 0..1."""
+    """(C, 4) colours of points, sRGB in bytes or floats, as linear light 0..1, with their alpha."""
     names = (("red", "r", "diffuse_red"), ("green", "g", "diffuse_green"), ("blue", "b", "diffuse_blue"))
     colors = _columns(body, vertex, *names)
     if colors is None:
@@ -189,4 +190,5 @@ def _colors(body: _Body, vertex: _Rows, corners: NDArray[np.int64]) -> F32 | Non
         p = vertex.element.index(*alternatives)
         if p >= 0 and not vertex.element.properties[p].kind.startswith("f"):
             rgba[:, k] /= np.iinfo(vertex.element.properties[p].kind).max
+    rgba[:, :3] = to_linear(rgba[:, :3])
     return rgba[corners].astype(np.float32)

@@ -7,6 +7,7 @@ import numpy as np
 from plindro.core.files.form import PLAIN_FORM, FileForm
 from plindro.core.mesh.mesh import Mesh, make_triangles
 from plindro.core.mesh.streams import vertex_stream
+from plindro.core.numeric.srgb import to_srgb
 from plindro.core.prop import Prop
 
 
@@ -44,7 +45,8 @@ def _vertices(mesh: Mesh, corners: Any) -> Any:
         columns |= {"s": mesh.uvs[0][corners, 0], "t": 1.0 - mesh.uvs[0][corners, 1]}
     kinds = [(name, "<f4") for name in columns]
     if mesh.colors is not None:
-        bytes_of = np.rint(np.clip(mesh.colors[corners], 0, 1) * 255).astype(np.uint8)
+        rgba = np.clip(mesh.colors[corners], 0, 1)
+        bytes_of = np.rint(np.concatenate([to_srgb(rgba[:, :3]), rgba[:, 3:]], axis=1) * 255).astype(np.uint8)
         colors = dict(zip(("red", "green", "blue", "alpha"), bytes_of.T, strict=True))
         columns |= colors
         kinds += [(name, "|u1") for name in colors]

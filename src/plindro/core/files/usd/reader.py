@@ -303,7 +303,10 @@ def _face_materials(prim: Any, n_faces: int, materials: PreviewMaterials) -> NDA
         own = bound(prim)
         if own is None:
             color = UsdGeom.PrimvarsAPI(prim).GetPrimvar("displayColor")
-            values = color.Get() if color and str(color.GetInterpolation()) == "constant" else None
+            values = color.Get() if color else None
+            if values and str(color.GetInterpolation()) != "constant":
+                # White lets them through.
+                values = [(1.0, 1.0, 1.0)]
             own = materials.plain(tuple(float(c) for c in values[0]) if values else None)  # type: ignore[arg-type]
         result[result < 0] = own
     return result

@@ -7,11 +7,12 @@ import numpy as np
 
 from plindro.core.files.pixels import read_pixels
 from plindro.core.mesh.mesh import F32, F64, Mesh
+from plindro.core.numeric.srgb import to_linear, to_srgb
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Image, Material, Texture, TextureSlot
 from plindro.core.sheets.materials import uv_matrix
-from plindro.core.sheets.pixels import encode, to_linear, to_srgb
+from plindro.core.sheets.pixels import encode
 from plindro.core.stations.textures.vertex_colors import with_vertex_colors_baked
 from plindro.core.textures.pixels import to_bytes
 

@@ -9,12 +9,13 @@ from plindro.core.files.pixels import read_pixels
 from plindro.core.findings import Finding, Severity
 from plindro.core.mesh.mesh import F32, I32, Mesh
 from plindro.core.names import clean_name
+from plindro.core.numeric.srgb import to_linear, to_srgb
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Image, Material, Texture
 from plindro.core.sheets.filling import fill_around
 from plindro.core.sheets.materials import uv_matrix
-from plindro.core.sheets.pixels import encode, to_linear, to_srgb
+from plindro.core.sheets.pixels import encode
 from plindro.core.sheets.raster import paint_colors
 from plindro.core.textures.pixels import to_bytes
 
