@@ -4,18 +4,20 @@ import io
 import json
 import re
 import zipfile
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
 import pytest
 from django.test import Client
+from django.utils import timezone
 from PIL import Image
 
 from plindro.core.rehearsal.disk import DiskFiles
 from plindro.core.rehearsal.folder import check_files
 from plindro.web import store
 from plindro.web.events import snapshot
-from plindro.web.shipping.models import ShipmentItem
+from plindro.web.shipping.models import Shipment, ShipmentItem
 from plindro.web.work.models import Job
 from plindro.web.yard.models import Built, Prop
 from tests.web.test_yard import sheet_obj
@@ -218,9 +220,11 @@ def test_failures_are_tried_again_and_stop_nobody(yard: Yard, monkeypatch: pytes
     shipment = yard.ship("", destination="plain-wide")
     assert [item["state"] for item in shipment["items"]] == ["failed", "shipped"]
     store.files().keep(data)
+    Shipment.objects.update(created=timezone.now() - timedelta(days=1))
     yard.call("POST", f"shipments/{shipment['id']}/retry")
     yard.run_jobs()
     again = yard.read(shipment["id"])
+    assert again["seconds"] < 3600, "the day that it waited to be tried again is not what it took"
     assert [item["state"] for item in again["items"]] == ["shipped", "shipped"]
     assert yard.call("POST", f"shipments/{shipment['id']}/retry")[0] == 422
 

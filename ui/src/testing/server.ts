@@ -48,7 +48,7 @@ export async function answerFetch(input: Request | string): Promise<Response> {
   const answer = answers[`${request.method} ${address.pathname}`];
   if (!answer) return json({ detail: `the test has no answer to ${request.method} ${address.pathname}` }, 404);
   try {
-    const value = answer(body, address);
+    const value = await answer(body, address);
     return ArrayBuffer.isView(value) ? new Response(value as Uint8Array<ArrayBuffer>) : json(value);
   } catch (problem) {
     if (problem instanceof Refusal) return json({ detail: problem.message, ...problem.more }, problem.status);

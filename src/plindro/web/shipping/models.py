@@ -26,6 +26,7 @@ class Shipment(models.Model):
     delivery = models.JSONField(default=dict)
     extras = models.JSONField(default=dict)
     created = models.DateTimeField(auto_now_add=True)
+    retried = models.DateTimeField(null=True)
     finished = models.DateTimeField(null=True)
 
     class Meta:

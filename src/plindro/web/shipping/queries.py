@@ -19,6 +19,7 @@ def _figures(shipment: Shipment, rows: list[ShipmentItem], packing: set[int]) ->
     states = Counter(item.state for item in rows)
     sums = totals([item.record for item in rows if item.record], 0.0)
     done = shipment.state != Shipment.State.RUNNING
+    began = shipment.retried or shipment.created
     has_archive = done and shipment.pk not in packing and archive_of(shipment).is_file()
     return ShipmentRow(
         id=shipment.pk,
@@ -26,7 +27,7 @@ def _figures(shipment: Shipment, rows: list[ShipmentItem], packing: set[int]) ->
         state=cast(Any, shipment.state),
         error=shipment.error,
         created=shipment.created,
-        seconds=(shipment.finished - shipment.created).total_seconds() if shipment.finished else None,
+        seconds=(shipment.finished - began).total_seconds() if shipment.finished else None,
         waiting=states["waiting"],
         shipped=states["shipped"],
         held=states["held"],

@@ -199,7 +199,8 @@ def retry_shipment(shipment_id: int) -> Shipment:
             item.save(update_fields=["waivers", "state", "error", "record", "files"])
             enqueue(SHIP, item.pk, Job.Priority.BATCH)
         shipment.state, shipment.finished, shipment.error = Shipment.State.RUNNING, None, ""
-        shipment.save(update_fields=["state", "finished", "error"])
+        shipment.retried = timezone.now()
+        shipment.save(update_fields=["state", "finished", "error", "retried"])
     return shipment
 
 

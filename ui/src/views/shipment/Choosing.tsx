@@ -9,7 +9,8 @@ import { SelectBox } from "../../parts/SelectBox";
 import { TextField } from "../../parts/TextField";
 import { useNotify } from "../../parts/Toasts";
 
-const NONE = "none";
+/** No name of a selection: those have no blanks around them. */
+const NONE = " ";
 
 interface ChoosingProps {
   /** What a shipment of all props of the board would be: how each stands to its last one. */
@@ -79,14 +80,20 @@ export function Choosing({ all, chosen, onChoose }: ChoosingProps) {
         title="Save selection"
         description={`${chosen.length} props that can be chosen again by one name`}
       >
-        <div className="flex items-end gap-2">
+        <form
+          className="flex items-end gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            save.mutate();
+          }}
+        >
           <span className="grow">
             <TextField label="Name" value={name} onCommit={setName} live />
           </span>
-          <Button kind="primary" disabled={!name.trim() || save.isPending} onClick={() => save.mutate()}>
+          <Button kind="primary" type="submit" disabled={!name.trim() || save.isPending}>
             Save
           </Button>
-        </div>
+        </form>
       </Modal>
     </>
   );

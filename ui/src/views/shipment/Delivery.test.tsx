@@ -1,4 +1,4 @@
-import { fireEvent, screen } from "@testing-library/react";
+import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { beforeEach, expect, test } from "vitest";
 
 import { mount } from "../../testing/mount";
@@ -62,6 +62,21 @@ test("what earlier deliveries left behind goes only when that is ticked, and nev
   fireEvent.click(button);
   await screen.findByText("old.glb, mine.glb");
   expect(askedBy("POST")[0]?.body).toEqual({ folder: "props", removes: true });
+});
+
+test("what goes is agreed for one folder and one delivery, not for the next", async () => {
+  serve({ "GET /api/shipments/4/delivery": plan({ left: ["old.glb"] }) });
+  mount(<Delivery shipment={done} />);
+  const tick = async () => screen.findByRole("checkbox", { name: "Remove 1 file with this delivery" });
+  fireEvent.click(await tick());
+  type("Folder", "elsewhere");
+  fireEvent.click(await screen.findByRole("button", { name: "Deliver 2 files" }));
+  expect((await tick()).getAttribute("aria-checked")).toBe("false");
+  await waitFor(() => expect(askedBy("POST").at(-1)?.body).toEqual({ folder: "elsewhere", removes: false }));
+  fireEvent.click(await tick());
+  fireEvent.click(screen.getByRole("button", { name: "Deliver 2 files" }));
+  await waitFor(() => expect(askedBy("POST").at(-1)?.body).toEqual({ folder: "elsewhere", removes: true }));
+  await waitFor(async () => expect((await tick()).getAttribute("aria-checked")).toBe("false"));
 });
 
 test("a folder that cannot be is told, and so is how the last delivery went", async () => {

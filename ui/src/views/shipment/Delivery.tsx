@@ -27,7 +27,10 @@ export function Delivery({ shipment }: { shipment: Shipment }) {
           body: { folder, removes },
         }),
       ),
-    onSuccess: () => void queries.invalidateQueries({ queryKey: keys.shipments }),
+    onSuccess: () => {
+      setRemoves(false);
+      void queries.invalidateQueries({ queryKey: keys.shipments });
+    },
     onError: (problem) => notify({ title: problem.message, isProblem: true }),
   });
   const rollBack = useMutation({
@@ -54,7 +57,16 @@ export function Delivery({ shipment }: { shipment: Shipment }) {
           {plan?.root.split("/").at(-1)}/
         </span>
         <span className="w-52">
-          <TextField bare label="Folder" value={folder} onCommit={setFolder} />
+          <TextField
+            bare
+            label="Folder"
+            value={folder}
+            onCommit={(next) => {
+              // What is left behind elsewhere was not agreed to go.
+              setRemoves(false);
+              setFolder(next);
+            }}
+          />
         </span>
         <span className="text-quiet">
           {plan &&

@@ -83,8 +83,8 @@ export function ItemRow({ item, job, shipment }: { item: Item; job: ActiveJob | 
           </div>
         ))}
         {!item.error &&
-          important.slice(0, 3).map((finding) => (
-            <div key={`${finding.code}${finding.level}`} className="flex items-baseline gap-1.5">
+          important.slice(0, 3).map((finding, at) => (
+            <div key={at} className="flex items-baseline gap-1.5">
               <SeverityShape severity={finding.severity} />
               <span>{finding.message}</span>
             </div>
@@ -101,7 +101,7 @@ function FileGrid({ item, files }: { item: Item; files: Item["files"] }) {
       {files.map((file) => (
         <div key={file.path} className="contents">
           <a
-            href={`/api/shipments/items/${item.id}/${file.path}`}
+            href={`/api/shipments/items/${item.id}/${file.path.split("/").map(encodeURIComponent).join("/")}`}
             download
             className="truncate text-mark underline-offset-2 hover:underline"
             aria-label={`Download ${file.path}`}

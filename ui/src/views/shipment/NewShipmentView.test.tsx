@@ -133,6 +133,26 @@ test("a folder says what becomes of each file, and what is left behind goes when
   expect(orders.at(-1)?.body).toEqual({ ids: [1, 2], destination: "plain", folder: "props", removes: true });
 });
 
+test("what is gone from the board since it was chosen is left out", async () => {
+  open("1,77,x");
+  await screen.findByText("crate.glb");
+  expect(askedBy("POST").map(({ body }) => (body as { ids: number[] }).ids)).not.toContainEqual([1, 77]);
+  expect(screen.getByRole("button", { name: "Ship 1 prop" })).toBeTruthy();
+});
+
+test("a selection is saved by Enter, under any name", async () => {
+  const saved = [{ name: "none", props: [1] }];
+  serve({ "POST /api/selections": saved });
+  open("1");
+  fireEvent.click(await screen.findByRole("button", { name: "Save selection" }));
+  const field = screen.getByLabelText("Name");
+  fireEvent.change(field, { target: { value: "none" } });
+  fireEvent.keyDown(field, { key: "Enter" });
+  fireEvent.submit(field.closest("form")!);
+  expect(await screen.findByRole("button", { name: "Forget “none”" })).toBeTruthy();
+  expect(askedBy("POST").at(-1)?.body).toEqual({ name: "none", props: [1] });
+});
+
 test("an empty board says where to begin", async () => {
   serve({ "GET /api/props/changes": board([]) });
   open("");

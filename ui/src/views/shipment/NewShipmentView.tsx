@@ -31,7 +31,11 @@ export default function NewShipmentView() {
   const notify = useNotify();
   const { data: project } = useQuery(projectQuery);
   const { data: props } = useQuery(propsQuery);
-  const ids = useMemo(() => [...chosen].sort((a, b) => a - b), [chosen]);
+  // What is gone from the board since it was chosen, or since a selection was saved, does not ship.
+  const ids = useMemo(
+    () => (props ?? []).flatMap(({ id }) => (chosen.has(id) ? [id] : [])).sort((a, b) => a - b),
+    [chosen, props],
+  );
   const all = useMemo(() => (props ?? []).map(({ id }) => id).sort((a, b) => a - b), [props]);
   const into = delivers ? folder : "";
   const { data: whole } = useQuery(previewQuery(all, destination, ""));
@@ -92,7 +96,16 @@ export default function NewShipmentView() {
                   {preview?.root.split("/").at(-1)}/
                 </span>
                 <span className="w-44">
-                  <TextField bare label="Folder" value={folder} onCommit={setFolder} />
+                  <TextField
+                    bare
+                    label="Folder"
+                    value={folder}
+                    onCommit={(next) => {
+                      // What is left behind elsewhere was not agreed to go.
+                      setRemoves(false);
+                      setFolder(next);
+                    }}
+                  />
                 </span>
               </>
             )}
@@ -126,7 +139,7 @@ export default function NewShipmentView() {
               <th className="w-9 py-1.5 pr-3">
                 <Checkbox
                   label="Choose all props"
-                  checked={isAll || (chosen.size ? "indeterminate" : false)}
+                  checked={isAll || (ids.length ? "indeterminate" : false)}
                   onChange={() => setChosen(isAll ? new Set() : new Set(props.map((prop) => prop.id)))}
                 />
               </th>

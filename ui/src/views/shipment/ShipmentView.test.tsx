@@ -6,7 +6,7 @@ import { mount } from "../../testing/mount";
 import { shipment, shipmentItem } from "../../testing/props";
 import { askedBy, serve } from "../../testing/server";
 import LedgerView from "./LedgerView";
-import ShipmentView, { timeLeft } from "./ShipmentView";
+import ShipmentView from "./ShipmentView";
 
 let jobs: ActiveJob[] = [];
 vi.mock("../../app/activity", () => ({ useActivity: () => ({ jobs, connected: true }) }));
@@ -137,10 +137,22 @@ test("what is undone is tried again, the whole is shipped again, and both say wh
   await waitFor(() => expect(screen.getByLabelText("address").textContent).toBe("/shipments/9"));
 });
 
-test("the time left is that of the pace so far, and is not guessed too early", () => {
-  const created = "2026-01-01T00:00:00Z";
-  const after = (seconds: number) => Date.parse(created) + 1000 * seconds;
-  expect(timeLeft(created, 0.25, after(10))).toBeCloseTo(30);
-  expect(timeLeft(created, 0.01, after(10))).toBeNull();
-  expect(timeLeft(created, 0.5, after(-1))).toBeNull();
+test("the time left is at the pace of the props that still had to be made, not since it was ordered", async () => {
+  const start = Date.now();
+  const now = vi.spyOn(Date, "now").mockReturnValue(start);
+  const items = [1, 2, 3, 4, 5, 6, 7, 8].map((id) => shipmentItem(id, `crate${id}`, { state: "waiting" }));
+  const job = (id: number): ActiveJob => ({ id, kind: "ship", state: "queued", fraction: 0, doing: "", subject: id });
+  jobs = items.map(({ id }) => job(id));
+  serve({
+    "GET /api/shipments/4": shipment(items, { state: "running", created: "2026-01-01T00:00:00Z", waiting: 8 }),
+    "POST /api/shipments/4/cancel": { id: 4 },
+  });
+  open();
+  await row("crate1");
+  expect(screen.queryByText("time left")).toBeNull();
+  now.mockReturnValue(start + 60_000);
+  jobs = jobs.slice(4);
+  fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
+  expect(await screen.findByText("about 1 min")).toBeTruthy();
+  now.mockRestore();
 });

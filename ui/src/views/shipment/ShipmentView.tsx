@@ -1,10 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import type { ReactNode } from "react";
+import { type ReactNode, useMemo } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import { client, take } from "../../api/client";
 import { keys, shipmentQuery } from "../../api/queries";
 import { useActivity } from "../../app/activity";
+import { useRun } from "../../app/useRun";
 import { Button } from "../../parts/Button";
 import { bytes, count, roughly, seconds } from "../../parts/format";
 import { EmptyState, Loading } from "../../parts/Notes";
@@ -30,20 +31,19 @@ export default function ShipmentView() {
     },
     onError: (problem) => notify({ title: problem.message, isProblem: true }),
   });
+  const own = useMemo(() => {
+    const items = new Set(shipment?.items.map((item) => item.id));
+    return jobs.filter((job) => job.kind === "ship" && job.subject !== null && items.has(job.subject));
+  }, [jobs, shipment?.items]);
+  const left = useRun(own)?.left ?? null;
   if (error) return <EmptyState title="This shipment cannot be shown">{error.message}</EmptyState>;
   if (!shipment) return <Loading what="the shipment" />;
-  const items = new Set(shipment.items.map((item) => item.id));
-  const mine = new Map(
-    jobs
-      .filter((job) => job.kind === "ship" && job.subject !== null && items.has(job.subject))
-      .map((job) => [job.subject, job]),
-  );
+  const mine = new Map(own.map((job) => [job.subject, job]));
   const done = shipment.items.length - shipment.waiting;
   const partly = [...mine.values()].reduce((sum, job) => sum + job.fraction, 0);
   const fraction = (done + Math.min(partly, shipment.waiting)) / Math.max(shipment.items.length, 1);
   const running = shipment.state === "running";
   const stage = `${done} of ${shipment.items.length} done`;
-  const left = timeLeft(shipment.created, fraction);
   const undone = shipment.held + shipment.failed + shipment.cancelled;
   return (
     <div className="flex h-full flex-col bg-sheet">
@@ -160,12 +160,4 @@ function Figure({ label, value, bad }: { label: string; value: string; bad?: boo
       <div className={`figure ${bad ? "text-stop" : ""}`}>{value}</div>
     </div>
   );
-}
-
-const EARLY = 0.03;
-
-/** Seconds until a shipment is done, as fast as it went so far; null while too little is done to say. */
-export function timeLeft(created: string, fraction: number, now = Date.now()): number | null {
-  const taken = (now - Date.parse(created)) / 1000;
-  return fraction < EARLY || taken <= 0 ? null : (taken * (1 - fraction)) / fraction;
 }

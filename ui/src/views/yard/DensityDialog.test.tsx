@@ -42,3 +42,29 @@ test("what is refused says why and can be asked again", async () => {
   expect((await screen.findByRole("alert")).textContent).toBe("this prop is not on the board any more");
   expect(onClose).not.toHaveBeenCalled();
 });
+
+test("what was decided until it is called off or refused is told, and undone alone", async () => {
+  let release = () => {};
+  const held = new Promise<void>((resolve) => (release = resolve));
+  serve({
+    "PATCH /api/props/2/settings": () => held.then(() => crateWith()),
+    "PATCH /api/props/7/settings": () => {
+      throw new Refusal(422, "its texture is too small");
+    },
+    "POST /api/props/2/undo": crateWith(),
+  });
+  const onClose = vi.fn();
+  mount(<DensityDialog ids={[2, 7]} onClose={onClose} />);
+  fireEvent.click(screen.getByRole("button", { name: "Repack 2 props" }));
+  fireEvent.click(await screen.findByRole("button", { name: "Cancel" }));
+  release();
+  await waitFor(() => expect(onClose).toHaveBeenCalled());
+  expect(askedBy("PATCH").map(({ path }) => path)).toEqual(["/api/props/2/settings"]);
+  expect(await screen.findByText("1 of 2 props at 512 px/m")).toBeTruthy();
+  onClose.mockClear();
+  fireEvent.click(screen.getByRole("button", { name: "Repack 2 props" }));
+  expect((await screen.findByRole("alert")).textContent).toBe("its texture is too small");
+  expect(onClose).not.toHaveBeenCalled();
+  fireEvent.click((await screen.findAllByRole("button", { name: "Undo" })).at(-1)!);
+  await waitFor(() => expect(askedBy("POST").map(({ path }) => path)).toEqual(["/api/props/2/undo"]));
+});

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 
 import { client, takeProp } from "../../api/client";
 import { keys } from "../../api/queries";
@@ -25,6 +25,7 @@ export function DensityDialog({ ids, onClose }: DensityDialogProps) {
   const [density, setDensity] = useState(512);
   const [resolution, setResolution] = useState(1024);
   const [done, setDone] = useState(0);
+  const isCalledOff = useRef(false);
   const undo = useMutation({
     mutationFn: async (decided: number[]) => {
       for (const id of decided)
@@ -33,33 +34,48 @@ export function DensityDialog({ ids, onClose }: DensityDialogProps) {
     onSettled: () => void queries.invalidateQueries({ queryKey: keys.props }),
     onError: (problem) => notify({ title: problem.message, isProblem: true }),
   });
+  /** Told with a way back, where any prop was decided; of all, of those until it was called off or refused. */
+  const tell = (decided: number[]) => {
+    if (!decided.length) return;
+    const those = decided.length < ids.length ? `${decided.length} of ${ids.length} props` : plural(ids.length, "prop");
+    notify({
+      title: `${those} at ${count(density)} px/m`,
+      action: { label: "Undo", run: () => undo.mutate(decided) },
+    });
+  };
   const level = useMutation({
     mutationFn: async () => {
       const changes = { uvs: { method: "repack", density, resolution } };
+      const decided: number[] = [];
+      isCalledOff.current = false;
       setDone(0);
-      for (const id of ids) {
-        takeProp(
-          await client.PATCH("/api/props/{prop_id}/settings", {
-            params: { path: { prop_id: id } },
-            body: { changes },
-          }),
-        );
-        setDone((before) => before + 1);
+      try {
+        for (const id of ids) {
+          if (isCalledOff.current) break;
+          takeProp(
+            await client.PATCH("/api/props/{prop_id}/settings", {
+              params: { path: { prop_id: id } },
+              body: { changes },
+            }),
+          );
+          decided.push(id);
+          setDone(decided.length);
+        }
+      } finally {
+        tell(decided);
       }
     },
-    onSuccess: () => {
-      notify({
-        title: `${plural(ids.length, "prop")} at ${count(density)} px/m`,
-        action: { label: "Undo", run: () => undo.mutate(ids) },
-      });
-      onClose();
-    },
+    onSuccess: onClose,
     onSettled: () => void queries.invalidateQueries({ queryKey: keys.props }),
   });
+  const callOff = () => {
+    isCalledOff.current = true;
+    if (!level.isPending) onClose();
+  };
   return (
     <Modal
       open
-      onOpenChange={onClose}
+      onOpenChange={callOff}
       title="Even density"
       description={`Islands of ${plural(ids.length, "prop")} repacked, all with as many pixels per metre. A prop for which the texture is too small says so.`}
     >
@@ -93,9 +109,12 @@ export function DensityDialog({ ids, onClose }: DensityDialogProps) {
           <p className="text-stop" role={level.error ? "alert" : undefined}>
             {level.error?.message}
           </p>
-          <Button kind="primary" type="submit" disabled={level.isPending}>
-            Repack {plural(ids.length, "prop")}
-          </Button>
+          <span className="flex gap-2">
+            {level.isPending && <Button onClick={callOff}>Cancel</Button>}
+            <Button kind="primary" type="submit" disabled={level.isPending}>
+              Repack {plural(ids.length, "prop")}
+            </Button>
+          </span>
         </div>
       </form>
     </Modal>
