@@ -26,6 +26,14 @@ export function Rules() {
   const bare = rules.map(({ of, pattern, line }) => ({ of, pattern, line }));
   const put = (at: number, change: Partial<Rule>) =>
     save.mutate(bare.map((rule, k) => (k === at ? { ...rule, ...change } : rule)));
+  const removed = (at: number) =>
+    save.mutate(
+      bare.filter((_, k) => k !== at),
+      {
+        onSuccess: () =>
+          notify({ title: `Rule ${at + 1} is gone`, action: { label: "Undo", run: () => save.mutate(bare) } }),
+      },
+    );
   const moved = (at: number) => {
     const next = [...bare];
     next.splice(at - 1, 0, ...next.splice(at, 1));
@@ -68,11 +76,7 @@ export function Rules() {
             <Button kind="quiet" disabled={k === 0} aria-label={`Rule ${k + 1} earlier`} onClick={() => moved(k)}>
               ↑
             </Button>
-            <Button
-              kind="quiet"
-              aria-label={`Remove rule ${k + 1}`}
-              onClick={() => save.mutate(bare.filter((_, j) => j !== k))}
-            >
+            <Button kind="quiet" aria-label={`Remove rule ${k + 1}`} onClick={() => removed(k)}>
               ✕
             </Button>
             <span className="text-sm text-quiet">

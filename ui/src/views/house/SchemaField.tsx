@@ -50,7 +50,10 @@ export function SchemaField({ spec, value, onChange }: SchemaFieldProps) {
           unit={spec.unit}
           value={listed(value)}
           placeholder="none; several with commas"
-          onCommit={(text) => onChange(split(text).map(Number).filter(Number.isFinite))}
+          onCommit={(text) => {
+            const numbers = split(text).map(Number);
+            return numbers.every(Number.isFinite) && onChange(numbers);
+          }}
         />
       );
     case "map":

@@ -127,6 +127,43 @@ test("one of the house's own cannot be removed; another is, by whoever says so",
   expect(localStorage.getItem("plindro.by"), "the name is known next time").toBe("Ada");
 });
 
+test("a line that is removed comes back with the rules that named it", async () => {
+  const rules = [{ of: "name", pattern: "lid_*", line: "lids" }];
+  const lids = entry({ kind: "line", name: "lids", title: "Lids", data: { name: "lids", title: "Lids" } });
+  serve({
+    "GET /api/catalogue/line": [row("lids"), row("standing", { is_ours: true })],
+    "GET /api/catalogue/line/schema": schema,
+    "GET /api/catalogue/line/lids": lids,
+    "GET /api/catalogue/line/standing": entry({ kind: "line", name: "standing", is_ours: true }),
+    "POST /api/catalogue/line/draft": { faults: [], changes: [], props: [] },
+    "GET /api/line-rules": rules,
+    "POST /api/line-rules": rules,
+    "POST /api/catalogue/line/lids/remove": {},
+    "POST /api/catalogue/line": lids,
+  });
+  mount(<HouseView kind="line" />, { at: "/lines/lids", route: "/lines/:name?" });
+  await screen.findByText("Remove");
+  serve({ "GET /api/catalogue/line": [row("standing", { is_ours: true })] });
+  press("Remove");
+  fireEvent.click(await screen.findByText("Undo"));
+  const sent = (to: string) => askedBy("POST").find(({ path }) => path === to)?.body;
+  await waitFor(() => expect(sent("/api/line-rules")).toEqual({ rules }));
+  expect(sent("/api/catalogue/line")).toEqual({ data: { name: "lids", title: "Lids" }, by: "" });
+  await waitFor(() => expect(address()).toBe("/lines/lids"));
+});
+
+test("a copy is of what is copied, whatever new one was begun before", async () => {
+  await open("/destinations/harbour");
+  press("Copy as new");
+  await waitFor(() => expect(screen.getByLabelText("Title")).toHaveProperty("value", "Harbour, copy"));
+  type("Title", "Half done");
+  fireEvent.click(screen.getByRole("link", { name: /^Plain/ }));
+  serve({ "GET /api/catalogue/destination/plain": entry({ name: "plain", title: "Plain" }) });
+  await screen.findByRole("heading", { name: "Plain" });
+  press("Copy as new");
+  await waitFor(() => expect(screen.getByLabelText("Title")).toHaveProperty("value", "Harbour, copy"));
+});
+
 test("one that cannot be removed stays, with the server's sentence", async () => {
   serve({
     "POST /api/catalogue/destination/harbour/remove": () => {
@@ -186,4 +223,9 @@ test("rules change their order and their kind, and what fits is told as it is", 
   expect(sent[0]).toEqual([bare[1], bare[0], bare[2]]);
   expect(sent[1], "what was refused was not taken").toEqual([{ ...bare[0], of: "folder" }, bare[1], bare[2]]);
   expect(sent[2]).toEqual([bare[0], bare[1]]);
+  expect(screen.queryByText("Rule 3 is gone"), "what was refused is not undone").toBeNull();
+  serve({ "POST /api/line-rules": rules.slice(1) });
+  press("Remove rule 1");
+  fireEvent.click(await screen.findByRole("button", { name: "Undo" }));
+  await waitFor(() => expect(askedBy("POST").at(-1)?.body).toEqual({ rules: bare }));
 });

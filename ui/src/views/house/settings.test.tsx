@@ -67,10 +67,15 @@ test("words are told apart by commas and by spaces, and none is an empty list", 
   expect(decided).toHaveBeenLastCalledWith([]);
 });
 
-test("of numbers in a row those that are none are left out", () => {
-  const { decided } = field({ type: "array", items: { type: "integer" } }, [2048, 1024], { name: "max_triangles" });
+test("a row of numbers with one that is none decides nothing, and is put back", () => {
+  const { decided, shown } = field({ type: "array", items: { type: "integer" } }, [2048, 1024], {
+    name: "max_triangles",
+  });
   expect(screen.getByDisplayValue("2048, 1024")).toBeTruthy();
   type("Max triangles", "4096, many, 512");
+  expect(shown()).toBe("2048, 1024");
+  expect(decided).not.toHaveBeenCalled();
+  type("Max triangles", "4096 512");
   expect(decided).toHaveBeenCalledExactlyOnceWith([4096, 512]);
 });
 

@@ -5,8 +5,9 @@ import { useNavigate } from "react-router";
 import { client, take } from "../../api/client";
 import { keys as boardKeys } from "../../api/queries";
 import { useNotify } from "../../parts/Toasts";
-import { type Entry, keys } from "./api";
+import { type Entry, keys, type Rule } from "./api";
 import type { Data, Kind } from "./schema";
+import { forgetDraft } from "./useDraft";
 
 const BY = "plindro.by";
 
@@ -65,15 +66,37 @@ export function useWays(kind: Kind, entry: Entry, isNew: boolean, forget: () => 
     onSuccess: saved,
     onError: refused,
   });
+  const bringEntryBack = useMutation({
+    mutationFn: async (rules: Rule[]) => {
+      const body = { data: entry.data, by };
+      const next = take(await client.POST("/api/catalogue/{kind}", { params: { path: { kind } }, body }));
+      // The rules that named it went with it.
+      if (rules.length) take(await client.POST("/api/line-rules", { body: { rules } }));
+      return next;
+    },
+    onSuccess: (next) => {
+      again();
+      void queries.invalidateQueries({ queryKey: keys.rules });
+      void navigate(`${place}/${next.name}`);
+    },
+    onError: refused,
+  });
   const remove = useMutation({
-    mutationFn: async () =>
-      take(await client.POST("/api/catalogue/{kind}/{name}/remove", { params: { path }, body: { by } })),
-    onSuccess: () => {
+    mutationFn: async () => {
+      const rules = kind === "line" ? take(await client.GET("/api/line-rules")) : [];
+      take(await client.POST("/api/catalogue/{kind}/{name}/remove", { params: { path }, body: { by } }));
+      return rules;
+    },
+    onSuccess: (rules) => {
       forget();
       void navigate(place);
       queries.removeQueries({ queryKey: keys.one(kind, entry.name) });
+      void queries.invalidateQueries({ queryKey: keys.rules });
       again();
-      notify({ title: `${entry.title} is gone` });
+      notify({
+        title: `${entry.title} is gone`,
+        action: { label: "Undo", run: () => bringEntryBack.mutate(rules) },
+      });
     },
     onError: refused,
   });
@@ -113,6 +136,8 @@ export function useWays(kind: Kind, entry: Entry, isNew: boolean, forget: () => 
     copy: (data: Data) => {
       const name = typeof data.name === "string" ? data.name : entry.name;
       const title = typeof data.title === "string" ? data.title : entry.title;
+      // Another new one that was begun before does not stand in its place.
+      forgetDraft(`${kind} `);
       void navigate(`${place}/new`, { state: { ...data, name: `${name}-copy`, title: `${title}, copy` } });
     },
     exportJson: (data: Data) => download(`${String(data.name)}.json`, JSON.stringify(data, null, 2)),
