@@ -102,6 +102,8 @@ export function useWalk({ prop, eye, radius }: Input): Walk {
     [at, setAt, switches],
   );
   const canWalk = isOn && switches !== null;
+  // A chain that was built anew may have fewer switches than it had.
+  const lastSwitch = (switches?.levels.length ?? 1) - 1;
   return {
     isOn: canWalk,
     start,
@@ -115,9 +117,9 @@ export function useWalk({ prop, eye, radius }: Input): Walk {
     goTo,
     drawn,
     passed,
-    seen: canWalk ? seen : "off",
+    seen: canWalk && lastSwitch > 0 ? seen : "off",
     setSeen,
-    at,
+    at: Math.max(Math.min(at, lastSwitch), 1),
     setAt,
     enlarged,
     setEnlarged,

@@ -57,6 +57,20 @@ test("a switch is looked at from where it is, and the walk stands still for it",
   expect([now().isOn, now().seen]).toEqual([false, "off"]);
 });
 
+test("a chain that is built with fewer levels shows the switch that it has, or none", () => {
+  const cut = (levels: number) => ({ ...walked, levels: walked.levels.slice(0, levels) });
+  const eye = new EyeStore();
+  const { result, rerender } = renderHook(({ prop }) => useWalk({ prop, eye, radius: 0.7 }), {
+    initialProps: { prop: walked },
+  });
+  act(() => result.current.setSeen("blink"));
+  act(() => result.current.setAt(3));
+  rerender({ prop: cut(2) });
+  expect([result.current.seen, result.current.at]).toEqual(["blink", 1]);
+  rerender({ prop: cut(1) });
+  expect(result.current.seen).toBe("off");
+});
+
 test("a prop that was not built cannot be walked away from", () => {
   const { now } = walk(crateWith({ levels: [] }));
   act(() => now().start());
