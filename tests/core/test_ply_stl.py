@@ -1,14 +1,16 @@
 """PLY and STL: every encoding gives the same surface; damaged files get one sentence."""
 
+import io
 import struct
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PIL import Image
 
 from plindro.core.errors import UnreadableFile
-from plindro.core.files import read_scene
+from plindro.core.files import MemoryFiles, read_scene
 from plindro.core.numeric.srgb import to_linear
 from tests.shapes import bumpy_sphere
 
@@ -81,6 +83,63 @@ def test_ply_of_every_encoding_keeps_polygons_and_attributes(
     np.testing.assert_allclose(mesh.colors[:, :3], to_linear(values["colors"][flat] / 255), atol=1e-6)
     np.testing.assert_allclose(mesh.uvs[0], values["uvs"][flat] * (1, -1) + (0, 1), atol=1e-6)
     assert len(scene.mesh.loose_edges) == 1
+
+
+def _text_ply(elements: dict[str, tuple[list[str], list[str]]], comments: tuple[str, ...] = ()) -> bytes:
+    """A PLY in text: by the name of each element its properties and its rows."""
+    lines = ["ply", "format ascii 1.0", *(f"comment {text}" for text in comments)]
+    for name, (properties, rows) in elements.items():
+        lines += [f"element {name} {len(rows)}", *(f"property {text}" for text in properties)]
+    rows = [row for _, (_, own) in elements.items() for row in own]
+    return "\n".join([*lines, "end_header", *rows, ""]).encode()
+
+
+XYZ = [f"float {axis}" for axis in "xyz"]
+CORNERS = [f"{x} {y} 0" for y in range(3) for x in range(3)]
+
+
+def test_textures_that_comments_name_are_materials_of_their_faces() -> None:
+    png = io.BytesIO()
+    Image.new("RGB", (4, 4), (200, 30, 30)).save(png, "PNG")
+    face = ["list uchar int vertex_indices", "list uchar float texcoord", "int texnumber"]
+    rows = [f"3 0 1 3 6 0 0 1 0 0 1 {k}" for k in (1, 0, -1)]
+    colored = [f"{place} 9 9 9" for place in CORNERS]
+    data = _text_ply(
+        {"vertex": ([*XYZ, *(f"uchar {c}" for c in ("red", "green", "blue"))], colored), "face": (face, rows)},
+        ("TextureFile gone.png", "TextureFile my scan.png"),
+    )
+    scene = read_scene(data, "a.ply", MemoryFiles({"my scan.png": png.getvalue()}))
+    assert [scene.materials[m].name for m in scene.mesh.face_material] == ["my scan", "gone", "default"]
+    assert [len(m.textures) for m in scene.materials] == [0, 1, 0]
+    assert [f.code for f in scene.findings] == ["missing-texture"]
+    assert scene.mesh.uvs[0].tolist()[:3] == [[0, 1], [1, 1], [0, 0]]
+    assert scene.mesh.colors is None
+    assert dict(scene.unused) == {"colours of vertices under textures": 9}
+    bare = _text_ply({"vertex": (XYZ, CORNERS), "face": (face[:1], ["3 0 1 3"])}, ("TextureFile my scan.png",))
+    assert dict(read_scene(bare, "a.ply").unused) == {"textures without UVs": 1}
+
+
+def test_faces_have_colours_of_their_own() -> None:
+    face = ["list uchar int vertex_indices", *(f"uchar {c}" for c in ("red", "green", "blue"))]
+    data = _text_ply({"vertex": (XYZ, CORNERS), "face": (face, ["3 0 1 3 255 0 0", "4 1 2 5 4 0 0 255"])})
+    mesh = read_scene(data, "a.ply").mesh
+    assert mesh.colors is not None
+    assert mesh.colors.tolist() == [[1, 0, 0, 1]] * 3 + [[0, 0, 1, 1]] * 4
+
+
+@given(st.lists(st.lists(st.integers(-1, 8), min_size=1, max_size=12), min_size=1, max_size=4))
+def test_strips_are_the_triangles_that_are_told_one_by_one(strips: list[list[int]]) -> None:
+    expected = []
+    for strip in strips:
+        run: list[int] = []
+        for vertex in strip:
+            run = [] if vertex < 0 else [*run, vertex]
+            if len(run) > 2 and len(set(run[-3:])) == 3:
+                a, b, c = run[-3:]
+                expected.append([a, b, c] if len(run) % 2 else [b, a, c])
+    rows = [f"{len(strip)} {' '.join(map(str, strip))}" for strip in strips]
+    data = _text_ply({"vertex": (XYZ, CORNERS), "tristrips": (["list int int vertex_indices"], rows)})
+    assert read_scene(data, "a.ply").mesh.triangles().tolist() == expected
 
 
 def _binary_stl(triangles: np.ndarray, head: bytes = b"") -> bytes:

@@ -49,7 +49,7 @@ def _read(data: bytes, name: str, suffix: str, side_files: SideFiles, census: Ce
     if suffix == ".obj":
         return read_obj(data, name, side_files, census)
     if suffix == ".ply":
-        return read_ply(data, name, census)
+        return read_ply(data, name, side_files, census)
     if suffix == ".stl":
         return read_stl(data, name, census)
     if suffix in USD_SUFFIXES:

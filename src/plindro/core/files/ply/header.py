@@ -41,11 +41,12 @@ class Element:
 
 @dataclass(slots=True)
 class Header:
-    """Encoding, elements, and where the data begins."""
+    """Encoding, elements, where the data begins, and the textures that comments name."""
 
     encoding: Encoding
     elements: list[Element]
     size: int
+    textures: list[str]
 
     @property
     def byte_order(self) -> str:
@@ -68,8 +69,11 @@ def read_header(data: bytes, name: str) -> Header:
     size = stop + 1 if stop >= 0 and (carriage < 0 or stop == carriage + 1) else carriage + 1
     encoding: Encoding | None = None
     elements: list[Element] = []
+    textures: list[str] = []
     for line in data[:mark].decode("latin-1").splitlines()[1:]:
         words = line.split()
+        if len(words) > 2 and words[:2] == ["comment", "TextureFile"]:
+            textures.append(line.split("TextureFile", 1)[1].strip())
         if not words or words[0] in ("comment", "obj_info"):
             continue
         if (
@@ -86,7 +90,7 @@ def read_header(data: bytes, name: str) -> Header:
             raise damaged(f"its header line '{line.strip()[:60]}' is not understood")
     if encoding is None:
         raise damaged("its header names no format")
-    return Header(encoding, elements, size)
+    return Header(encoding, elements, size, textures)
 
 
 def _property(words: list[str], damaged):  # type: ignore[no-untyped-def]

@@ -1,4 +1,4 @@
-"""PLY into a scene: polygons stay polygons; normals, colours and UVs of points or of face corners come along."""
+"""PLY into a scene: polygons stay polygons; normals, colours, UVs and textures come along, of points or of faces."""
 
 from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
@@ -12,11 +12,15 @@ from plindro.core.files.limits import Census
 from plindro.core.files.plain import plain_scene
 from plindro.core.files.ply.header import Element, Header, item_size, read_header
 from plindro.core.files.ply.lists import walk_bytes, walk_tokens
+from plindro.core.files.ply.strips import strip_triangles
+from plindro.core.files.ply.textures import Textured, read_textures
+from plindro.core.files.sidefiles import SideFiles
 from plindro.core.mesh.geometry import unit
-from plindro.core.mesh.mesh import F32, F64, make_mesh
+from plindro.core.mesh.mesh import F32, F64, I64, Mesh, make_mesh
 from plindro.core.numeric.srgb import to_linear
 from plindro.core.scene import Scene
 
+_USED = ("vertex", "face", "tristrips", "edge")
 _UVS = (("s", "t"), ("u", "v"), ("texture_u", "texture_v"), ("texture_s", "texture_t"))
 
 
@@ -92,50 +96,97 @@ class _Body:
         return np.ascontiguousarray(raw).view(self._header.byte_order + kind).reshape(-1)
 
 
-def read_ply(data: bytes, name: str, census: Census) -> Scene:
+@dataclass(slots=True)
+class _Surface:
+    """The faces: how many sides each has, the vertices of its corners one after the other; UVs (C, 2) that lie with
+    them, colours (C, 4) of whole faces, and which texture each has."""
+
+    sides: I64
+    corners: I64
+    uvs: F32 | None = None
+    colors: F32 | None = None
+    texture: I64 | None = None
+
+
+def read_ply(data: bytes, name: str, side_files: SideFiles, census: Census) -> Scene:
     """Read PLY bytes into a scene; raises ``UnreadableFile``."""
     header = read_header(data, name)
     sizes = {element.name: element.count for element in header.elements}
     census.add(vertices=sizes.get("vertex", 0), faces=sizes.get("face", 0) + sizes.get("tristrips", 0))
     body = _Body(data, header, name)
-    vertex: _Rows | None = None
-    faces: _Rows | None = None
-    edges: _Rows | None = None
+    known: dict[str, _Rows] = {}
     unused: dict[str, int] = {}
     for element in header.elements:
         rows = body.walk(element)
-        if element.name == "vertex":
-            vertex = rows
-        elif element.name == "face":
-            faces = rows
-        elif element.name == "edge":
-            edges = rows
+        if element.name in _USED:
+            known[element.name] = rows
         elif element.count:
             unused[f"'{element.name}' elements"] = element.count
+    vertex = known.get("vertex")
     if vertex is None or min(vertex.element.index(axis) for axis in "xyz") < 0:
         raise UnreadableFile(f"{name}: holds no vertices with x, y and z; export it again")
-    return _scene(PurePosixPath(name).stem, name, body, vertex, faces, edges, unused)
+    mesh, texture = _mesh(name, body, vertex, _surface(body, known))
+    edges = known.get("edge")
+    if edges is not None:
+        pairs = _columns(body, edges, ("vertex1",), ("vertex2",))
+        if pairs is not None and ((pairs >= 0) & (pairs < len(mesh.positions))).all():
+            mesh = replace(mesh, loose_edges=pairs.astype(np.int32))
+        else:
+            unused["'edge' elements"] = edges.element.count
+    if not header.textures or not mesh.uvs:
+        if header.textures:
+            unused["textures without UVs"] = len(header.textures)
+        return plain_scene(PurePosixPath(name).stem, "PLY", mesh, unused=unused)
+    if mesh.colors is not None:
+        # They are of the same scan, and would darken the textures.
+        unused["colours of vertices under textures"] = len(mesh.positions)
+        mesh = replace(mesh, colors=None)
+    scene = plain_scene(PurePosixPath(name).stem, "PLY", mesh, unused=unused)
+    return _with_textures(scene, read_textures(header.textures, side_files), texture)
 
 
-def _scene(
-    stem: str,
-    name: str,
-    body: _Body,
-    vertex: _Rows,
-    faces: _Rows | None,
-    edges: _Rows | None,
-    unused: dict[str, int],
-) -> Scene:
-    positions = _columns(body, vertex, ("x",), ("y",), ("z",))
-    assert positions is not None
-    sides: NDArray[np.int64] = np.zeros(0, np.int64)
-    corners: NDArray[np.int64] = np.zeros(0, np.int64)
-    uvs: F32 | None = None
+def _with_textures(scene: Scene, textured: Textured, texture: I64 | None) -> Scene:
+    """The scene with each face on the material of its texture, (F,) by number; a plain one where it has none."""
+    count = len(textured.materials)
+    materials, number = textured.materials, np.zeros(scene.mesh.n_faces, np.int64) if texture is None else texture
+    is_bare = (number < 0) | (number >= count)
+    if is_bare.any():
+        materials = (*materials, *scene.materials)
+    return replace(
+        scene,
+        mesh=replace(scene.mesh, face_material=np.where(is_bare, count, number).astype(np.int32)),
+        materials=materials,
+        images=textured.images,
+        findings=textured.findings,
+    )
+
+
+def _surface(body: _Body, known: dict[str, _Rows]) -> _Surface:
+    """The faces, or the triangles of strips where there are no faces."""
+    faces, strips = known.get("face"), known.get("tristrips")
     p = faces.element.index("vertex_indices", "vertex_index") if faces else -1
     if faces is not None and p >= 0:
-        sides = faces.lengths[:, p]
-        corners = body.values(faces, p).astype(np.int64)
-        uvs = _corner_uvs(body, faces, sides)
+        sides, corners = faces.lengths[:, p], body.values(faces, p).astype(np.int64)
+        rgba, texture = _colors(body, faces), _columns(body, faces, ("texnumber",))
+        return _Surface(
+            sides,
+            corners,
+            _corner_uvs(body, faces, sides),
+            None if rgba is None else np.repeat(rgba, sides, axis=0),
+            None if texture is None else texture[:, 0].astype(np.int64),
+        )
+    p = strips.element.index("vertex_indices", "vertex_index") if strips else -1
+    if strips is not None and p >= 0:
+        triangles = strip_triangles(body.values(strips, p).astype(np.int64), strips.lengths[:, p])
+        return _Surface(np.full(len(triangles), 3), triangles.reshape(-1))
+    return _Surface(np.zeros(0, np.int64), np.zeros(0, np.int64))
+
+
+def _mesh(name: str, body: _Body, vertex: _Rows, surface: _Surface) -> tuple[Mesh, I64 | None]:
+    """The faces with what lies with them and with their points; and which texture each has."""
+    positions = _columns(body, vertex, ("x",), ("y",), ("z",))
+    assert positions is not None
+    corners, uvs = surface.corners, surface.uvs
     if len(corners) and (corners.min() < 0 or corners.max() >= len(positions)):
         bad = int(corners.max() if corners.max() >= len(positions) else corners.min())
         raise UnreadableFile(f"{name}: a face names vertex {bad} of {len(positions)}; export it again")
@@ -145,21 +196,16 @@ def _scene(
     if uvs is not None:
         uvs = (uvs * np.array([1, -1]) + np.array([0, 1])).astype(np.float32)
     normals = _columns(body, vertex, ("nx",), ("ny",), ("nz",))
+    point_colors = _colors(body, vertex)
     mesh = make_mesh(
         positions,
-        np.concatenate([[0], np.cumsum(sides)]),
+        np.concatenate([[0], np.cumsum(surface.sides)]),
         corners,
         normals=None if normals is None else unit(normals)[corners],
         uvs=() if uvs is None else (uvs,),
-        colors=_colors(body, vertex, corners),
+        colors=surface.colors if point_colors is None else point_colors[corners],
     )
-    if edges is not None:
-        pairs = _columns(body, edges, ("vertex1",), ("vertex2",))
-        if pairs is not None and ((pairs >= 0) & (pairs < len(positions))).all():
-            mesh = replace(mesh, loose_edges=pairs.astype(np.int32))
-        else:
-            unused = {**unused, "'edge' elements": edges.element.count}
-    return plain_scene(stem, "PLY", mesh, unused=unused)
+    return mesh, surface.texture
 
 
 def _columns(body: _Body, rows: _Rows, *names: tuple[str, ...]) -> F64 | None:
@@ -178,17 +224,17 @@ def _corner_uvs(body: _Body, faces: _Rows, sides: NDArray[np.int64]) -> F32 | No
     return body.values(faces, p).astype(np.float32).reshape(-1, 2)
 
 
-def _colors(body: _Body, vertex: _Rows, corners: NDArray[np.int64]) -> F32 | None:
-    """(C, 4) colours of points, sRGB in bytes or floats, as linear light 0..1, with their alpha."""
+def _colors(body: _Body, rows: _Rows) -> F32 | None:
+    """(n, 4) colours of points or faces, sRGB in bytes or floats, as linear light 0..1, with their alpha."""
     names = (("red", "r", "diffuse_red"), ("green", "g", "diffuse_green"), ("blue", "b", "diffuse_blue"))
-    colors = _columns(body, vertex, *names)
+    colors = _columns(body, rows, *names)
     if colors is None:
         return None
-    alpha = _columns(body, vertex, ("alpha", "a"))
+    alpha = _columns(body, rows, ("alpha", "a"))
     rgba = np.concatenate([colors, np.ones((len(colors), 1)) if alpha is None else alpha], axis=1)
     for k, alternatives in enumerate((*names, ("alpha", "a"))):
-        p = vertex.element.index(*alternatives)
-        if p >= 0 and not vertex.element.properties[p].kind.startswith("f"):
-            rgba[:, k] /= np.iinfo(vertex.element.properties[p].kind).max
+        p = rows.element.index(*alternatives)
+        if p >= 0 and not rows.element.properties[p].kind.startswith("f"):
+            rgba[:, k] /= np.iinfo(rows.element.properties[p].kind).max
     rgba[:, :3] = to_linear(rgba[:, :3])
-    return rgba[corners].astype(np.float32)
+    return rgba.astype(np.float32)
