@@ -63,7 +63,13 @@ export function LevelMore({ place, name, one, built, prop, onChange, onRemove, o
     <div className="ml-1 space-y-1 border-l-2 border-rule pl-2">
       {one.hand_made == null && <Limits name={name} one={one} prop={prop} onChange={onChange} />}
       {place > 0 && (
-        <HandMade prop={prop} place={place} level={name} name={one.hand_made ?? null} onRemove={() => set({ hand_made: null })} />
+        <HandMade
+          prop={prop}
+          place={place}
+          level={name}
+          name={one.hand_made ?? null}
+          onRemove={() => set({ hand_made: null })}
+        />
       )}
       <CheckRow
         label="Isotropic remesh"

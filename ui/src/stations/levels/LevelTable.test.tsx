@@ -72,6 +72,18 @@ test("what follows a skipped level has the number that it ships under", () => {
   expect(onLevel).toHaveBeenCalledWith(2);
 });
 
+test("levels of the base follow those of the line, and leave LOD0 its name", () => {
+  mount([target({ ratio: 0.25 })], {}, [built(0, 8000, 0), built(1, 2000, 9.6), { ...built(2, 90, 40), target: -1 }]);
+  expect(cells("LOD0")[2]).toBe("8\u202f000");
+  expect(cells("LOD2").slice(0, 3)).toEqual(["LOD2", "base", "90"]);
+});
+
+test("before anything is built no level is said to be skipped", () => {
+  mount([target({ ratio: 0.5 })], {}, []);
+  expect(cells("LOD0").slice(0, 3)).toEqual(["LOD0", "source", ""]);
+  expect(cells("LOD1").slice(0, 3)).toEqual(["LOD1", "% tris", ""]);
+});
+
 test("a level that is removed leaves no other one open in its place", () => {
   const { decide } = mount([target({ ratio: 0.25 }), target({ ratio: 0.1 })]);
   fireEvent.click(screen.getByRole("button", { name: "More of LOD1" }));

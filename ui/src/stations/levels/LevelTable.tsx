@@ -216,7 +216,9 @@ function LevelRow({
           )}
         </td>
         <td className="pl-1 whitespace-nowrap">
-          {built ? count(built.triangles) : <span className="font-sans text-sm text-quiet">skipped</span>}
+          {built
+            ? count(built.triangles)
+            : prop.levels.length > 0 && <span className="font-sans text-sm text-quiet">skipped</span>}
         </td>
         <td className="pl-1 whitespace-nowrap">{built && (index === 0 ? "0" : length(built.deviation))}</td>
         <td className="pl-1 whitespace-nowrap">{built && (index === 0 ? "0 m" : metres(built.distance))}</td>

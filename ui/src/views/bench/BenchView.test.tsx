@@ -74,7 +74,7 @@ const PROP = {
     { index: 1, triangles: 300, vertices: 220 },
   ],
   settings: {},
-  facts: {},
+  facts: { source: crateWith().facts.source },
   names: [],
   model: null,
   undo: null,
@@ -109,9 +109,9 @@ function OpenRust() {
 const RUST: Station = { name: "rust", title: "Rust", summary: () => "3 faces", keys: [], Open: OpenRust };
 const PLAIN: Station = { ...RUST, name: "plain", title: "Plain", summary: () => "as it is", Open: () => null };
 
-function open(stations: Station[]) {
+function open(stations: Station[], prop: object = PROP) {
   const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
-  queries.setQueryData(propQuery(7).queryKey, PROP as never);
+  queries.setQueryData(propQuery(7).queryKey, prop as never);
   queries.setQueryData(projectQuery.queryKey, { name: "Skerry Light", lines: [], destinations: [] } as never);
   return render(
     <QueryClientProvider client={queries}>
@@ -144,6 +144,11 @@ test("a new station has its stop, settings, evidence and view by being in the li
   expect(screen.getByLabelText("grain")).toBeTruthy();
   expect(screen.getByText("rust on crate")).toBeTruthy();
   expect(screen.getByText("2 levels in the view")).toBeTruthy();
+});
+
+test("of what was not built yet no station says what it made", () => {
+  open([PLAIN, RUST], { ...PROP, facts: {}, findings: [] });
+  expect(screen.getByRole("button", { name: /Rust/ }).textContent).toBe("Rust");
 });
 
 test("only the open station is mounted", () => {

@@ -15,6 +15,8 @@ interface LineRailProps {
 
 /** The line as a line: a stop a station with its state and summary; the open stop shows its settings in place. */
 export function LineRail({ prop, stations, open, onOpen, children }: LineRailProps) {
+  // Until it was built once nothing is known of what a station made.
+  const isKnown = prop.facts.source != null;
   return (
     <ol aria-label="Stations" className="relative">
       <span aria-hidden className="absolute top-4 bottom-4 left-[9px] w-px bg-rule-strong" />
@@ -44,7 +46,7 @@ export function LineRail({ prop, stations, open, onOpen, children }: LineRailPro
                 )}
               </span>
               <span className="font-semibold">{title}</span>
-              <span className="ml-auto truncate pr-1 text-sm text-quiet">{summary(prop)}</span>
+              <span className="ml-auto truncate pr-1 text-sm text-quiet">{isKnown && summary(prop)}</span>
             </button>
             {isOpen && (
               <div className="mt-1 mb-3 ml-1.5 rounded border border-rule bg-paper p-2.5 relative z-1">{children}</div>
