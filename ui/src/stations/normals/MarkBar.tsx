@@ -2,7 +2,8 @@ import { Segmented } from "../../parts/Segmented";
 import { SelectBox } from "../../parts/SelectBox";
 import { NumberField } from "../../parts/TextField";
 import { AimText, MarkTools, type MarkTool } from "../markTools";
-import type { Act, Marking, Scope, Tool } from "./useMarking";
+import type { Act, Scope, Tool } from "./aims";
+import type { Marking } from "./useMarking";
 
 const TOOLS: MarkTool<Tool>[] = [
   { value: "edge", label: "Edge", hint: "one edge (E)" },

@@ -5,7 +5,8 @@ import { RangeSlider } from "../../parts/RangeSlider";
 import { SelectBox } from "../../parts/SelectBox";
 import { settingFields } from "../settingFields";
 import { CheckRow } from "../../parts/CheckRow";
-import type { Marking, Sweep } from "./useMarking";
+import type { Sweep } from "./aims";
+import type { Marking } from "./useMarking";
 import type { Decide, Settings } from "../bench";
 
 type Normals = Settings["normals"];

@@ -11,7 +11,8 @@ import { EdgeAngles } from "./EdgeAngles";
 import { AimRead, MarkBar } from "./MarkBar";
 import { MarkingDrawn, NormalsDrawn } from "./MarkingDrawn";
 import { NormalsSettings } from "./NormalsSettings";
-import { type Tool, useMarking } from "./useMarking";
+import type { Tool } from "./aims";
+import { useMarking } from "./useMarking";
 
 const NORMAL_LINES: { value: NormalLines; label: string }[] = [
   { value: "off", label: "No lines" },
