@@ -1,11 +1,13 @@
 """Materials, textures and images of a glTF file."""
 
 import json
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from plindro.core.errors import UnreadableFile
+from plindro.core.files.gltf import specular as specular_way
 from plindro.core.files.gltf.container import MATERIAL_EXTENSIONS, Document
 from plindro.core.files.images import read_image
 from plindro.core.findings import Finding, Severity
@@ -40,7 +42,9 @@ class MaterialReader:
             if texture is not None:
                 slots.append((slot, texture))
         carried = []
-        for extension, content in sorted(_object(row.get("extensions")).items()):
+        extensions = dict(sorted(_object(row.get("extensions")).items()))
+        specular = extensions.pop(specular_way.EXTENSION, None)
+        for extension, content in extensions.items():
             if extension.startswith(MATERIAL_EXTENSIONS):
                 carried.append(self._extension(extension, _object(content), name))
                 continue
@@ -48,7 +52,7 @@ class MaterialReader:
         red, green, blue, alpha = _numbers(pbr.get("baseColorFactor"), (1.0, 1.0, 1.0, 1.0))
         glow = _numbers(row.get("emissiveFactor"), (0.0, 0.0, 0.0))
         mode = row.get("alphaMode")
-        return Material(
+        material = Material(
             name=name,
             base_color=(red, green, blue, alpha),
             metallic=_numbers([pbr.get("metallicFactor", 1.0)], (1.0,))[0],
@@ -59,6 +63,51 @@ class MaterialReader:
             double_sided=row.get("doubleSided") is True,
             textures=tuple(slots),
             extensions=tuple(carried),
+        )
+        if not isinstance(specular, dict):
+            return material
+        self._warn(
+            "specular-glossiness",
+            f"material '{name}': is of specular and glossiness, which few engines read any more; "
+            + ("the metal and roughness beside it are taken" if pbr else "it became metal and roughness; look at it"),
+        )
+        return material if pbr else self._of_specular(material, specular)
+
+    def _of_specular(self, material: Material, content: dict[str, Any]) -> Material:
+        """The material with what a description by specular and glossiness comes to."""
+        values = specular_way.Values(
+            _numbers(content.get("diffuseFactor"), (1.0, 1.0, 1.0, 1.0)),
+            _numbers(content.get("specularFactor"), (1.0, 1.0, 1.0)),
+            _numbers([content.get("glossinessFactor", 1.0)], (1.0,))[0],
+        )
+        diffuse, specular = (
+            self._texture(info, material.name) if isinstance(info := content.get(key), dict) else None
+            for key in ("diffuseTexture", "specularGlossinessTexture")
+        )
+        others = tuple(pair for pair in material.textures if pair[0] not in ("base_color", "metallic_roughness"))
+        if specular is None and (diffuse is None or specular_way.is_plain(values.specular)):
+            # Pictures of what is no metal stay as they are.
+            base, metal = specular_way.to_metal(*(np.array(f[:3], np.float32) for f in values[:2]))
+            own: tuple[tuple[TextureSlot, Texture], ...] = (("base_color", diffuse),) if diffuse is not None else ()
+            red, green, blue = base.tolist()
+            return replace(
+                material, base_color=(red, green, blue, values.diffuse[3]), metallic=float(metal),
+                roughness=1.0 - values.glossiness, textures=(*own, *others),
+            )  # fmt: skip
+        # One picture holds both; where they lie differently on the surface it is that of the colours.
+        whole = diffuse or specular
+        assert whole is not None
+        alike = specular if specular is None or _lies_as(specular, whole) else None
+        images = [self.images[texture.image] if texture is not None else None for texture in (diffuse, alike)]
+        color, surface = specular_way.bake(material.name, values, *images, has_alpha=material.alpha_mode != "OPAQUE")
+        first = len(self.images)
+        self.images += [color, surface]
+        made: tuple[tuple[TextureSlot, Texture], ...] = (
+            ("base_color", replace(whole, image=first, strength=1.0)),
+            ("metallic_roughness", replace(whole, image=first + 1, strength=1.0)),
+        )
+        return replace(
+            material, base_color=(1.0, 1.0, 1.0, 1.0), metallic=1.0, roughness=1.0, textures=(*made, *others)
         )
 
     def _extension(self, extension: str, content: dict[str, Any], material: str) -> MaterialExtension:
@@ -126,6 +175,11 @@ class MaterialReader:
 
     def _warn(self, code: str, message: str) -> None:
         self.findings.append(Finding(code, Severity.WARNING, message))
+
+
+def _lies_as(one: Texture, other: Texture) -> bool:
+    """Whether two textures lie on the surface alike."""
+    return (one.channel, one.transform, one.wrap) == (other.channel, other.transform, other.wrap)
 
 
 def _object(value: Any) -> dict[str, Any]:
