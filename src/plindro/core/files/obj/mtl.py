@@ -46,7 +46,7 @@ class MaterialLibrary:
             self._warn(
                 "missing-material-library",
                 f"{self.source}: the material library '{name}' is missing; "
-                f"put it beside the file, or the materials stay plain grey",
+                f"put it beside the file, or the materials stay plain",
             )
             return
         for entry in _parse(data.decode("utf-8", "replace")):
