@@ -36,11 +36,13 @@ export function Faults({ prop, shown, onShow }: FaultsProps) {
       </div>
       <div className="flex min-w-0 grow flex-col">
         <Heading
-          question={mine.length ? "What was found" : "Nothing was found"}
+          question={mine.length || !cleanup ? "What was found" : "Nothing was found"}
           reading={
             mine.length
               ? "Counted before the repair; the places are drawn on the model."
-              : "No item to clean: the mesh went on as it came, unchanged."
+              : cleanup
+                ? "No item to clean: the mesh went on as it came, unchanged."
+                : "It is told once the prop is built."
           }
         />
         <div className="min-h-0 grow overflow-auto px-4 pb-2" role="region" aria-label="Faults found" tabIndex={0}>

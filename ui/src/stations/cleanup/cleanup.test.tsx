@@ -1,4 +1,4 @@
-import { screen, within } from "@testing-library/react";
+import { cleanup, screen, within } from "@testing-library/react";
 import { expect, test } from "vitest";
 
 import type { Finding } from "../../api/client";
@@ -70,9 +70,13 @@ test("a finding that is shown can be put away", () => {
 });
 
 test("a clean mesh and one that was not built yet say so", () => {
-  openStation(OpenCleanup, crateWith({ findings: [], facts: { cleanup: undefined } }));
+  openStation(OpenCleanup, crateWith({ findings: [] }));
   expect(faults()).toEqual([]);
   expect(screen.getByText("Nothing was found")).toBeTruthy();
+  cleanup();
+  openStation(OpenCleanup, { ...crateWith({ findings: [] }), facts: {} });
+  expect(screen.getByText("It is told once the prop is built.")).toBeTruthy();
+  expect(screen.queryByText("Nothing was found")).toBeNull();
 });
 
 test("its stop counts what was repaired and says where some is left", () => {
@@ -80,7 +84,7 @@ test("its stop counts what was repaired and says where some is left", () => {
     { code: "unwelded-vertices", count: 81 },
     { code: "zero-area-faces", count: 4 },
   ];
-  const summary = (cleanup: object) => CLEANUP.summary(crateWith({ facts: { cleanup } }));
+  const summary = (facts: object) => CLEANUP.summary(crateWith({ facts: { cleanup: facts } }));
   expect(summary({ repaired, is_clean: true })).toBe("85 repaired");
   expect(summary({ repaired, is_clean: false })).toBe("85 repaired, some left");
   expect(summary({ repaired: [], is_clean: true })).toBe("nothing to clean");

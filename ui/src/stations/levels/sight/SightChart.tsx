@@ -60,7 +60,9 @@ export function SightChart({ prop, eye, decide }: SightChartProps) {
         {switches.levels.length > 1 ? (
           <Chart {...{ prop, eye, decide, switches, width, height }} />
         ) : (
-          <p className="grid h-full place-items-center text-quiet">there are no levels below LOD0 to compare</p>
+          <p className="grid h-full place-items-center text-quiet">
+            {prop.levels.length ? "there are no levels below LOD0 to compare" : "told once the prop is built"}
+          </p>
         )}
       </div>
     </div>
