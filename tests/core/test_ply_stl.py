@@ -115,6 +115,9 @@ def test_textures_that_comments_name_are_materials_of_their_faces() -> None:
     assert scene.mesh.uvs[0].tolist()[:3] == [[0, 1], [1, 1], [0, 0]]
     assert scene.mesh.colors is None
     assert dict(scene.unused) == {"colours of vertices under textures": 9}
+    without = read_scene(data, "a.ply")
+    assert without.mesh.colors is not None, "without its textures it is seen in its colours"
+    assert [f.code for f in without.findings] == ["missing-texture"] * 2
     bare = _text_ply({"vertex": (XYZ, CORNERS), "face": (face[:1], ["3 0 1 3"])}, ("TextureFile my scan.png",))
     assert dict(read_scene(bare, "a.ply").unused) == {"textures without UVs": 1}
 
@@ -138,7 +141,9 @@ def test_strips_are_the_triangles_that_are_told_one_by_one(strips: list[list[int
                 a, b, c = run[-3:]
                 expected.append([a, b, c] if len(run) % 2 else [b, a, c])
     rows = [f"{len(strip)} {' '.join(map(str, strip))}" for strip in strips]
-    data = _text_ply({"vertex": (XYZ, CORNERS), "tristrips": (["list int int vertex_indices"], rows)})
+    none = (["list uchar int vertex_indices"], [])
+    strip = (["list int int vertex_indices"], rows)
+    data = _text_ply({"vertex": (XYZ, CORNERS), "face": none, "tristrips": strip})
     assert read_scene(data, "a.ply").mesh.triangles().tolist() == expected
 
 

@@ -5,7 +5,7 @@ from plindro.core.mesh.mesh import Mesh
 from plindro.core.scene import Part, Scene, with_own_paths
 
 
-def plain_scene(name: str, file_format: str, mesh: Mesh, *, unused: dict[str, int] | None = None) -> Scene:
+def plain_scene(name: str, file_format: str, mesh: Mesh) -> Scene:
     """A scene of one mesh as one part in one plain material."""
     return Scene(
         name=name,
@@ -13,5 +13,4 @@ def plain_scene(name: str, file_format: str, mesh: Mesh, *, unused: dict[str, in
         mesh=mesh,
         parts=with_own_paths([Part(name, name)]),
         materials=(plain_material("default", is_colored=mesh.colors is not None),),
-        unused=tuple(sorted((unused or {}).items())),
     )

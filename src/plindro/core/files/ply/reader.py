@@ -133,20 +133,24 @@ def read_ply(data: bytes, name: str, side_files: SideFiles, census: Census) -> S
             mesh = replace(mesh, loose_edges=pairs.astype(np.int32))
         else:
             unused["'edge' elements"] = edges.element.count
-    if not header.textures or not mesh.uvs:
-        if header.textures:
-            unused["textures without UVs"] = len(header.textures)
-        return plain_scene(PurePosixPath(name).stem, "PLY", mesh, unused=unused)
-    if mesh.colors is not None:
-        # They are of the same scan, and would darken the textures.
-        unused["colours of vertices under textures"] = len(mesh.positions)
-        mesh = replace(mesh, colors=None)
-    scene = plain_scene(PurePosixPath(name).stem, "PLY", mesh, unused=unused)
-    return _with_textures(scene, read_textures(header.textures, side_files), texture)
+    scene = plain_scene(PurePosixPath(name).stem, "PLY", mesh)
+    if header.textures and not mesh.uvs:
+        unused["textures without UVs"] = len(header.textures)
+    elif header.textures:
+        textured = read_textures(header.textures, side_files)
+        if mesh.colors is not None and textured.images:
+            unused["colours of vertices under textures"] = len(mesh.positions)
+        scene = _with_textures(scene, textured, texture)
+    return replace(scene, unused=tuple(sorted(unused.items())))
 
 
 def _with_textures(scene: Scene, textured: Textured, texture: I64 | None) -> Scene:
-    """The scene with each face on the material of its texture, (F,) by number; a plain one where it has none."""
+    """The scene with each face on the material of its texture, (F,) by number; a plain one where it has none.
+
+    The colours of the same scan would darken its textures, and are what is seen of it without them.
+    """
+    if scene.mesh.colors is not None and not textured.images:
+        return replace(scene, findings=textured.findings)
     count = len(textured.materials)
     materials, number = textured.materials, np.zeros(scene.mesh.n_faces, np.int64) if texture is None else texture
     is_bare = (number < 0) | (number >= count)
@@ -154,7 +158,7 @@ def _with_textures(scene: Scene, textured: Textured, texture: I64 | None) -> Sce
         materials = (*materials, *scene.materials)
     return replace(
         scene,
-        mesh=replace(scene.mesh, face_material=np.where(is_bare, count, number).astype(np.int32)),
+        mesh=replace(scene.mesh, face_material=np.where(is_bare, count, number).astype(np.int32), colors=None),
         materials=materials,
         images=textured.images,
         findings=textured.findings,
@@ -165,7 +169,7 @@ def _surface(body: _Body, known: dict[str, _Rows]) -> _Surface:
     """The faces, or the triangles of strips where there are no faces."""
     faces, strips = known.get("face"), known.get("tristrips")
     p = faces.element.index("vertex_indices", "vertex_index") if faces else -1
-    if faces is not None and p >= 0:
+    if faces is not None and p >= 0 and faces.element.count:
         sides, corners = faces.lengths[:, p], body.values(faces, p).astype(np.int64)
         rgba, texture = _colors(body, faces), _columns(body, faces, ("texnumber",))
         return _Surface(
