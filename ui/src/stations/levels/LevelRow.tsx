@@ -42,6 +42,7 @@ export function LevelRow({
   const [isOpen, setOpen] = useState(false);
   const limits = one ? limitsOf(one) : [];
   const first = limits[0];
+  const isSkipped = !built && prop.levels.length > 0 && prop.readiness !== "working";
   const isShown = built !== undefined && built.index === left;
   return (
     <>
@@ -82,9 +83,8 @@ export function LevelRow({
           )}
         </td>
         <td className="pl-1 whitespace-nowrap">
-          {built
-            ? count(built.triangles)
-            : prop.levels.length > 0 && <span className="font-sans text-sm text-quiet">skipped</span>}
+          {built && count(built.triangles)}
+          {isSkipped && <span className="font-sans text-sm text-quiet">skipped</span>}
         </td>
         <td className="pl-1 whitespace-nowrap">{built && (index === 0 ? "0" : length(built.deviation))}</td>
         <td className="pl-1 whitespace-nowrap">{built && (index === 0 ? "0 m" : metres(built.distance))}</td>

@@ -7,8 +7,9 @@ from typing import Any
 import numpy as np
 
 from plindro.core.errors import UnreadableFile
-from plindro.core.files.gltf import specular as specular_way
 from plindro.core.files.gltf.container import MATERIAL_EXTENSIONS, Document
+from plindro.core.files.gltf.specular import EXTENSION as SPECULAR
+from plindro.core.files.gltf.specular import Values, bake, is_plain, to_metal
 from plindro.core.files.images import read_image
 from plindro.core.findings import Finding, Severity
 from plindro.core.scene import Image, Material, MaterialExtension, Texture, TextureSlot
@@ -43,7 +44,7 @@ class MaterialReader:
                 slots.append((slot, texture))
         carried = []
         extensions = dict(sorted(_object(row.get("extensions")).items()))
-        specular = extensions.pop(specular_way.EXTENSION, None)
+        specular = extensions.pop(SPECULAR, None)
         for extension, content in extensions.items():
             if extension.startswith(MATERIAL_EXTENSIONS):
                 carried.append(self._extension(extension, _object(content), name))
@@ -75,7 +76,7 @@ class MaterialReader:
 
     def _of_specular(self, material: Material, content: dict[str, Any]) -> Material:
         """The material with what a description by specular and glossiness comes to."""
-        values = specular_way.Values(
+        values = Values(
             _numbers(content.get("diffuseFactor"), (1.0, 1.0, 1.0, 1.0)),
             _numbers(content.get("specularFactor"), (1.0, 1.0, 1.0)),
             _numbers([content.get("glossinessFactor", 1.0)], (1.0,))[0],
@@ -85,9 +86,9 @@ class MaterialReader:
             for key in ("diffuseTexture", "specularGlossinessTexture")
         )
         others = tuple(pair for pair in material.textures if pair[0] not in ("base_color", "metallic_roughness"))
-        if specular is None and (diffuse is None or specular_way.is_plain(values.specular)):
+        if specular is None and (diffuse is None or is_plain(values.specular)):
             # Pictures of what is no metal stay as they are.
-            base, metal = specular_way.to_metal(*(np.array(f[:3], np.float32) for f in values[:2]))
+            base, metal = to_metal(*(np.array(f[:3], np.float32) for f in values[:2]))
             own: tuple[tuple[TextureSlot, Texture], ...] = (("base_color", diffuse),) if diffuse is not None else ()
             red, green, blue = base.tolist()
             return replace(
@@ -99,7 +100,7 @@ class MaterialReader:
         assert whole is not None
         alike = specular if specular is None or _lies_as(specular, whole) else None
         images = [self.images[texture.image] if texture is not None else None for texture in (diffuse, alike)]
-        color, surface = specular_way.bake(material.name, values, *images, has_alpha=material.alpha_mode != "OPAQUE")
+        color, surface = bake(material.name, values, *images, has_alpha=material.alpha_mode != "OPAQUE")
         first = len(self.images)
         self.images += [color, surface]
         made: tuple[tuple[TextureSlot, Texture], ...] = (

@@ -9,15 +9,16 @@ from typing import NamedTuple
 import numpy as np
 from PIL import Image as Pillow
 
-from plindro.core.files.images import encode_png, open_image
+from plindro.core.files.images import open_image
 from plindro.core.mesh.mesh import F32
 from plindro.core.numeric.srgb import to_linear, to_srgb
 from plindro.core.scene import Image
+from plindro.core.sheets.pixels import encode
+from plindro.core.textures.pixels import to_bytes
 
 EXTENSION = "KHR_materials_pbrSpecularGlossiness"
-_REFLECTED = 0.04
-"""Share of light that what is no metal reflects."""
-_SURELY = 1.01
+_REFLECTED, _SURELY = 0.04, 0.0404
+"""Share of light that what is no metal reflects; and up to which what is black, and may be both, is taken for none."""
 _LEAST = 1e-6
 
 
@@ -61,8 +62,7 @@ def _metal(diffuse: F32, specular: F32, left: F32) -> F32:
     b = diffuse * left / (1.0 - _REFLECTED) + specular - 2.0 * _REFLECTED
     c = _REFLECTED - specular
     root = np.sqrt(np.maximum(b * b - 4.0 * _REFLECTED * c, 0.0))
-    # What is black and reflects as little as anything could be a black metal as well, and hardly ever is.
-    metal: F32 = np.where(specular <= _SURELY * _REFLECTED, 0.0, np.clip((root - b) / (2.0 * _REFLECTED), 0.0, 1.0))
+    metal: F32 = np.where(specular <= _SURELY, 0.0, np.clip((root - b) / (2.0 * _REFLECTED), 0.0, 1.0))
     return metal
 
 
@@ -81,7 +81,9 @@ def bake(name: str, values: Values, diffuse: Image | None, specular: Image | Non
         color = np.concatenate([color, matte[..., 3:] * np.float32(values.diffuse[3])], axis=2)
     rough = 1.0 - shiny[..., 3] * np.float32(values.glossiness)
     surface = np.stack([np.ones_like(rough), rough, metal], axis=2)
-    return Pictures(_image(f"{name}_color.png", color), _image(f"{name}_roughness_metallic.png", surface))
+    return Pictures(
+        encode(f"{name}_color.png", to_bytes(color)), encode(f"{name}_roughness_metallic.png", to_bytes(surface))
+    )
 
 
 def _pixels(image: Image | None, size: tuple[int, int]) -> F32:
@@ -92,9 +94,3 @@ def _pixels(image: Image | None, size: tuple[int, int]) -> F32:
     if picture.size != size:
         picture = picture.resize(size, Pillow.Resampling.BICUBIC)
     return np.asarray(picture, np.float32) / np.float32(255.0)
-
-
-def _image(name: str, values: F32) -> Image:
-    height, width = values.shape[:2]
-    pixels = np.rint(np.clip(values, 0.0, 1.0) * 255.0).astype(np.uint8)
-    return Image(name, encode_png(Pillow.fromarray(pixels)), "image/png", width, height)

@@ -125,7 +125,8 @@ def read_ply(data: bytes, name: str, side_files: SideFiles, census: Census) -> S
     vertex = known.get("vertex")
     if vertex is None or min(vertex.element.index(axis) for axis in "xyz") < 0:
         raise UnreadableFile(f"{name}: holds no vertices with x, y and z; export it again")
-    mesh, texture = _mesh(name, body, vertex, _surface(body, known))
+    surface = _surface(body, known)
+    mesh = _mesh(name, body, vertex, surface)
     edges = known.get("edge")
     if edges is not None:
         pairs = _columns(body, edges, ("vertex1",), ("vertex2",))
@@ -140,7 +141,7 @@ def read_ply(data: bytes, name: str, side_files: SideFiles, census: Census) -> S
         textured = read_textures(header.textures, side_files)
         if mesh.colors is not None and textured.images:
             unused["colours of vertices under textures"] = len(mesh.positions)
-        scene = _with_textures(scene, textured, texture)
+        scene = _with_textures(scene, textured, surface.texture)
     return replace(scene, unused=tuple(sorted(unused.items())))
 
 
@@ -186,8 +187,8 @@ def _surface(body: _Body, known: dict[str, _Rows]) -> _Surface:
     return _Surface(np.zeros(0, np.int64), np.zeros(0, np.int64))
 
 
-def _mesh(name: str, body: _Body, vertex: _Rows, surface: _Surface) -> tuple[Mesh, I64 | None]:
-    """The faces with what lies with them and with their points; and which texture each has."""
+def _mesh(name: str, body: _Body, vertex: _Rows, surface: _Surface) -> Mesh:
+    """The faces with what lies with them and with their points."""
     positions = _columns(body, vertex, ("x",), ("y",), ("z",))
     assert positions is not None
     corners, uvs = surface.corners, surface.uvs
@@ -201,7 +202,7 @@ def _mesh(name: str, body: _Body, vertex: _Rows, surface: _Surface) -> tuple[Mes
         uvs = (uvs * np.array([1, -1]) + np.array([0, 1])).astype(np.float32)
     normals = _columns(body, vertex, ("nx",), ("ny",), ("nz",))
     point_colors = _colors(body, vertex)
-    mesh = make_mesh(
+    return make_mesh(
         positions,
         np.concatenate([[0], np.cumsum(surface.sides)]),
         corners,
@@ -209,7 +210,6 @@ def _mesh(name: str, body: _Body, vertex: _Rows, surface: _Surface) -> tuple[Mes
         uvs=() if uvs is None else (uvs,),
         colors=surface.colors if point_colors is None else point_colors[corners],
     )
-    return mesh, surface.texture
 
 
 def _columns(body: _Body, rows: _Rows, *names: tuple[str, ...]) -> F64 | None:

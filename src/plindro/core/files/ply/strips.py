@@ -13,7 +13,7 @@ def strip_triangles(vertices: I64, lengths: I64) -> I64:
     """
     begins = np.zeros(len(vertices) + 1, bool)
     begins[np.cumsum(lengths) - lengths] = True
-    begins[1:] |= np.append(vertices < 0, False)[: len(vertices)]
+    begins[1:] |= vertices < 0
     place = np.arange(len(vertices))
     since = place - np.maximum.accumulate(np.where(begins[:-1], place, 0))
     first = place[:-2]
