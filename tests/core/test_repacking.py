@@ -69,6 +69,8 @@ def test_repacked_islands_are_even_apart_and_cut_nowhere(count: int, tilt: float
     assert figures.gap >= 3
     per_island = [_density(mesh, made.corners, np.arange(8 * k, 8 * k + 8)) for k in range(count)]
     assert np.ptp(per_island) < 0.02 * made.pixels_per_metre
+    upwards = np.float32(1.0) - made.corners[:, 1]
+    assert (np.float32(1.0) - upwards == made.corners[:, 1]).all()
 
 
 def test_equal_and_mirrored_islands_lie_in_one_place_when_asked() -> None:

@@ -81,7 +81,7 @@ def unwrap_file(
             bar.update(int(1000 * done) - bar.pos)
 
         if channel == 0 and method == "repack":
-            uvs = repack(mesh, 0, sheet, say, n_turns=rotations, wishes=asked.wishes).corners.astype(np.float32)
+            uvs = repack(mesh, 0, sheet, say, n_turns=rotations, wishes=asked.wishes).corners
         elif channel == 0:
             projection = None if method == "unwrap" or method == "repack" else Projection(method, axis)
             hard = _hard_edges(prop) if hard_edge_seams else asked.seams[:0]

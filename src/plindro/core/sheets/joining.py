@@ -10,6 +10,7 @@ from plindro.core.mesh.mesh import F32, I32, I64, Mesh
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Image, Material, Part, Texture
 from plindro.core.sheets.placing import Placement
+from plindro.core.uvs.single import to_single
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +41,7 @@ def join_props(
         for p, prop in enumerate(props)
     ]
     for placed, group in zip(placement.placed, of, strict=True):
-        uvs[placed.piece.prop][placed.piece.faces] = placed.uv
+        uvs[placed.piece.prop][placed.piece.faces] = to_single(placed.uv)
         face_material[placed.piece.prop][placed.piece.faces] = group
     meshes = [prop.mesh for prop in props]
     mesh = _joined(meshes, [uv.reshape(-1, 2) for uv in uvs], face_material)

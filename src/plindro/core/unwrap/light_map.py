@@ -65,7 +65,7 @@ def _from_islands(mesh: Mesh, resolution: int, padding: int, step: Callable[[flo
     made = repack(mesh, 0, sheet, lambda done, doing: step(0.5 * done, doing))
     if is_spoilt(made, mesh, 0):
         return None
-    return LightMap(made.corners.astype(np.float32), "islands", made.islands, resolution, made.pixels_per_metre)
+    return LightMap(made.corners, "islands", made.islands, resolution, made.pixels_per_metre)
 
 
 def is_light_map(mesh: Mesh, channel: int, resolution: int, padding: int) -> bool:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plindro.core.errors import InvalidSettings
-from plindro.core.mesh.mesh import F64, I32, I64, Mask, Mesh
+from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh
 from plindro.core.packing import Islands, Sheet
 from plindro.core.unwrap.charts import cut_charts
 from plindro.core.unwrap.layout import Layout, even_out, layout_of, outlines, pack_layout
@@ -17,6 +17,7 @@ from plindro.core.unwrap.surface import read_surface
 from plindro.core.unwrap.wishes import NOTHING, Wishes
 from plindro.core.uvs.overlap import measure_overlap
 from plindro.core.uvs.sheet import UvSheet, lay_out
+from plindro.core.uvs.single import to_single
 from plindro.core.uvs.stretch import find_stretch, stretch_figures
 
 _CUT = 0.3
@@ -27,7 +28,7 @@ Step = Callable[[float, str], None]
 class Repacked:
     """``corners`` (C, 2) UVs; how many islands, ``anew`` how many of them had to be cut anew; pixels a metre."""
 
-    corners: F64
+    corners: F32
     islands: int
     anew: int
     pixels_per_metre: float
@@ -141,11 +142,12 @@ def repack(
     return Repacked(_to_corners(mesh, channel, faces, uv, layout, has_area), islands, n_anew, density)
 
 
-def _to_corners(mesh: Mesh, channel: int, faces: I64, uv: F64, layout: Layout, has_area: Mask) -> F64:
+def _to_corners(mesh: Mesh, channel: int, faces: I64, uv: F64, layout: Layout, has_area: Mask) -> F32:
     """(C, 2) of all triangles: what was not moved stays, what has no area lies in one point of what was."""
-    uvs = np.array(mesh.uvs[channel], np.float64).reshape(-1, 3, 2)
-    uvs[~has_area] = uv[0, 0]
-    uvs[faces] = uv
+    uvs = np.array(mesh.uvs[channel], np.float32).reshape(-1, 3, 2)
+    single = to_single(uv)
+    uvs[~has_area] = single[0, 0]
+    uvs[faces] = single
     return uvs.reshape(-1, 2)
 
 
@@ -154,5 +156,5 @@ def is_spoilt(repacked: Repacked, mesh: Mesh, channel: int) -> bool:
     laid = lay_out(mesh, channel)
     kept = np.flatnonzero(laid.surface > 0)
     island: I32 = laid.island[kept]
-    single = repacked.corners.astype(np.float32).reshape(-1, 3, 2)[kept]
+    single = repacked.corners.reshape(-1, 3, 2)[kept]
     return bool(find_spoilt(single, island, laid.n_islands, laid.surface[kept]).any())

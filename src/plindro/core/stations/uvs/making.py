@@ -122,7 +122,7 @@ def _repacked(prop: Prop, settings: UvsSettings, report: Report) -> F32 | None:
         text = f"{counted(packed.anew, 'island')} of channel 0 could not stay as they were and were unwrapped anew"
         report.find(Finding("uvs-cut-anew", Severity.INFO, text, packed.anew))
     _say_density(packed.pixels_per_metre, settings, report)
-    return packed.corners.astype(np.float32)
+    return packed.corners
 
 
 def _say_density(got: float, settings: UvsSettings, report: Report) -> None:
