@@ -188,6 +188,15 @@ def test_view_of_the_source_has_every_part_under_its_number() -> None:
     assert len(write_glb(view)) > 1000
 
 
+def test_view_of_a_coloured_source_has_its_colours() -> None:
+    scene = _scene()
+    colors = np.linspace(0.0, 1.0, 4 * scene.mesh.n_corners, dtype=np.float32).reshape(-1, 4)
+    colored = replace(scene, mesh=replace(scene.mesh, colors=colors))
+    view = view_of_source(colored, triangulate(colored.mesh).mesh)
+    shown = {tuple(row) for level in view.levels if level.mesh.colors is not None for row in level.mesh.colors}
+    assert shown == {tuple(row) for row in colors}
+
+
 def test_a_node_without_scale_is_named_as_that_and_uvs_in_one_point_are_said() -> None:
     flat = Part("flattened", "flattened", is_flattened=True)
     mesh = join(triangulate(cube()).mesh, triangulate(cube()).mesh)

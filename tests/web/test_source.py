@@ -3,6 +3,8 @@
 import pytest
 
 from plindro.demo import build_landing
+from plindro.web.yard.building import SOURCE_KIND
+from plindro.web.yard.models import KeptFile
 from tests.web.test_yard import sheet_obj
 
 pytestmark = pytest.mark.django_db
@@ -41,6 +43,11 @@ def test_choice_shows_at_once_and_the_split_is_made_and_undone(call, landing, ru
     detail = call("GET", f"props/{board['post']['id']}")[1]
     assert detail["levels"][0]["name"] == "sk_post_LOD0"
     assert detail["source_model"] == view, "one view serves all props of a source"
+    KeptFile.objects.filter(kind=SOURCE_KIND).update(name="", digest="0" * 64)
+    assert call("GET", f"props/{made['ids'][0]}")[1]["source_model"] == f"/api/files/{'0' * 64}.glb"
+    call("PATCH", f"props/{made['ids'][0]}/settings", {"changes": {"levels": {"has_levels": True}}})
+    run_jobs()
+    assert call("GET", f"props/{made['ids'][1]}")[1]["source_model"] == view, "the next build renews it"
     assert call("POST", "props/remove", {"ids": made["ids"]})[1] == {"count": 7}
     assert call("POST", "props/restore", {"ids": [landing]})[1] == {"count": 1}
     assert [row["name"] for row in call("GET", "props")[1]] == ["landing_stage"]

@@ -28,7 +28,8 @@ def view_of_source(scene: Scene, triangles: Mesh) -> Prop:
     if normals is None:
         # Without normals an engine shows every face flat.
         normals = np.repeat(unit(face_vectors(mesh)), 3, axis=0).astype(np.float32)
-    plain = replace(mesh, uvs=uvs, colors=None, tangents=None, normals=normals)
+    colors = None if mesh.colors is None else np.nan_to_num(mesh.colors, posinf=1.0, neginf=0.0)
+    plain = replace(mesh, uvs=uvs, colors=colors, tangents=None, normals=normals)
     levels = tuple(
         Level(i, plain.with_faces(faces), f"part_{i}")
         for i, faces in enumerate(mesh.faces_by_part(len(scene.parts)))

@@ -9,6 +9,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from plindro.core.destinations import DEFAULT_DESTINATION, Destination
@@ -17,6 +18,7 @@ from plindro.core.line import Facts, Line, override
 from plindro.core.lines import DEFAULT_LINE
 from plindro.core.shipping import ROOM_VERSIONS
 from plindro.core.stations.naming import NAMING
+from plindro.core.stations.source import SOURCE
 from plindro.core.waivers import Waiver
 from plindro.web import store
 from plindro.web.catalogue.entries import destination_named, line_named
@@ -28,6 +30,8 @@ from plindro.web.yard.tasks import BuildOrder, BuildResult
 
 SOURCE_KIND = "source"
 """Kind of the file that shows a source as it came, kept by the source's key."""
+_SHOWN_AS = "-".join(map(str, (ROOM_VERSIONS["reading"], SOURCE.version, ROOM_VERSIONS["viewing"])))
+"""Its name: the versions of what makes it. One of before is shown until the next build of the source renews it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +97,7 @@ class KeyedOrder:
             line=self.line.model_dump(mode="json"),
             destination=self.destination,
             source_key=source.key,
-            wants_source_model=not KeptFile.objects.filter(key=source.key, kind=SOURCE_KIND).exists(),
+            wants_source_model=not _source_models(source.key).filter(name=_SHOWN_AS).exists(),
             is_preview=self.is_preview,
             waivers=self.waivers,
         )
@@ -229,7 +233,9 @@ def write_result(key: str, result: BuildResult | Built) -> Built:
         if result.source_model is not None:
             # Files of which nothing can be drawn have none, which is known from then on.
             defaults = {"digest": result.source_model}
-            KeptFile.objects.update_or_create(key=result.source_key, kind=SOURCE_KIND, name="", defaults=defaults)
+            models = _source_models(result.source_key)
+            models.update_or_create(key=result.source_key, kind=SOURCE_KIND, name=_SHOWN_AS, defaults=defaults)
+            models.exclude(name=_SHOWN_AS).delete()
     return row
 
 
@@ -259,8 +265,12 @@ def shipped_files(result: BuildResult | Built) -> dict[str, str]:
 
 def source_model(prop: Prop) -> str:
     """Digest of the model of a prop's source as it came; empty where there is none."""
-    row = KeptFile.objects.filter(key=source_of(prop).key, kind=SOURCE_KIND).first()
+    row = _source_models(source_of(prop).key).first()
     return row.digest if row else ""
+
+
+def _source_models(key: str) -> QuerySet[KeptFile]:
+    return KeptFile.objects.filter(key=key, kind=SOURCE_KIND)
 
 
 def facts_of(built: Built | None) -> Facts | None:
