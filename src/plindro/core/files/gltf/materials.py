@@ -6,11 +6,10 @@ from typing import Any
 
 import numpy as np
 
-from plindro.core.errors import UnreadableFile
 from plindro.core.files.gltf.container import MATERIAL_EXTENSIONS, Document
 from plindro.core.files.gltf.specular import EXTENSION as SPECULAR
 from plindro.core.files.gltf.specular import Values, bake, is_plain, to_metal
-from plindro.core.files.images import read_image
+from plindro.core.files.source_images import SourceImages
 from plindro.core.findings import Finding, Severity
 from plindro.core.scene import Image, Material, MaterialExtension, Texture, TextureSlot
 
@@ -20,9 +19,9 @@ class MaterialReader:
 
     def __init__(self, document: Document) -> None:
         self._document = document
-        self._image_index: dict[int, int | None] = {}
         self.images: list[Image] = []
         self.findings: list[Finding] = []
+        self._source_images = SourceImages(self.images, self.findings)
         self.unused: dict[str, int] = {}
 
     def read(self, index: int) -> Material:
@@ -148,31 +147,19 @@ class MaterialReader:
         if index is None:
             self._warn("missing-texture", f"material '{material}': a texture names no image that can be read")
             return None
-        if index not in self._image_index:
-            self._image_index[index] = self._read_image(index, material)
-        return self._image_index[index]
+        return self._source_images.number(index, material, lambda: self._image_bytes(index))
 
-    def _read_image(self, index: Any, material: str) -> int | None:
+    def _image_bytes(self, index: Any) -> tuple[bytes | None, str]:
+        """The bytes of an image, None where they are not there, and what it is called."""
         row = self._document.row("images", index)
         uri = row.get("uri")
         name = str(row.get("name") or f"image_{index}")
         if isinstance(uri, str):
             data = self._document.resource(uri)
-            name = name if uri.startswith("data:") or row.get("name") else uri
-        else:
-            data = bytes(self._document.view(row.get("bufferView"))[0])
-        if data is None:
-            shown = name if str(uri).startswith("data:") else uri
-            self._warn(
-                "missing-texture", f"material '{material}': its texture '{shown}' is missing; put it beside the file"
-            )
-            return None
-        try:
-            self.images.append(read_image(data, name, self.images))
-        except UnreadableFile as error:
-            self._warn("unreadable-texture", f"material '{material}': {error}")
-            return None
-        return len(self.images) - 1
+            is_file = not uri.startswith("data:")
+            # What is missing is told by the name of its file.
+            return data, uri if is_file and (data is None or not row.get("name")) else name
+        return bytes(self._document.view(row.get("bufferView"))[0]), name
 
     def _warn(self, code: str, message: str) -> None:
         self.findings.append(Finding(code, Severity.WARNING, message))

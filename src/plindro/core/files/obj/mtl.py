@@ -6,9 +6,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from PIL import Image as Pillow
 
-from plindro.core.errors import UnreadableFile
-from plindro.core.files.images import encode_png, open_image, read_image
+from plindro.core.files.images import encode_png, open_image
 from plindro.core.files.sidefiles import SideFiles
+from plindro.core.files.source_images import SourceImages
 from plindro.core.findings import Finding, Severity
 from plindro.core.scene import Image, Material, Texture, TextureSlot
 
@@ -37,7 +37,10 @@ class MaterialLibrary:
     materials: dict[str, Material] = field(default_factory=dict)
     images: list[Image] = field(default_factory=list)
     findings: list[Finding] = field(default_factory=list)
-    _by_name: dict[str, int | None] = field(default_factory=dict)
+    _source_images: SourceImages = field(init=False)
+
+    def __post_init__(self) -> None:
+        self._source_images = SourceImages(self.images, self.findings)
 
     def load(self, name: str) -> None:
         """Read a library that the source names; a finding where it is not there."""
@@ -118,24 +121,9 @@ class MaterialLibrary:
         return 1.0
 
     def _image(self, entry: _Entry, kind: str) -> int | None:
-        """Index of the image of this kind, read once however often it is named; None where there is none."""
+        """Index of the image of this kind; None where there is none."""
         name = entry.maps.get(kind)
-        if name is None:
-            return None
-        if name not in self._by_name:
-            self._by_name[name] = None
-            data = self.side_files.get(name)
-            if data is None:
-                self._warn(
-                    "missing-texture",
-                    f"material '{entry.name}': its texture '{name}' is missing; put it beside the file",
-                )
-            else:
-                try:
-                    self._by_name[name] = self._keep(read_image(data, name, self.images))
-                except UnreadableFile as error:
-                    self._warn("unreadable-texture", f"material '{entry.name}': {error}")
-        return self._by_name[name]
+        return None if name is None else self._source_images.number_of(name, entry.name, self.side_files.get)
 
     def _keep(self, image: Image) -> int:
         self.images.append(image)

@@ -3,11 +3,10 @@
 from pathlib import PurePosixPath
 from typing import NamedTuple
 
-from plindro.core.errors import UnreadableFile
-from plindro.core.files.images import read_image
 from plindro.core.files.obj.mtl import plain_material
 from plindro.core.files.sidefiles import SideFiles
-from plindro.core.findings import Finding, Severity
+from plindro.core.files.source_images import SourceImages
+from plindro.core.findings import Finding
 from plindro.core.names import unique_names
 from plindro.core.scene import Image, Material, Texture
 
@@ -25,18 +24,12 @@ def read_textures(names: list[str], side_files: SideFiles) -> Textured:
     materials: list[Material] = []
     images: list[Image] = []
     findings: list[Finding] = []
+    source_images = SourceImages(images, findings)
     for title, name in zip(unique_names(PurePosixPath(name).stem for name in names), names, strict=True):
-        materials.append(plain_material(title))
-        data = side_files.get(name)
-        if data is None:
-            text = f"its texture '{name}' is missing; put it beside the file"
-            findings.append(Finding("missing-texture", Severity.WARNING, text))
-            continue
-        try:
-            images.append(read_image(data, name, images))
-        except UnreadableFile as error:
-            findings.append(Finding("unreadable-texture", Severity.WARNING, str(error)))
-            continue
-        texture = (("base_color", Texture(len(images) - 1)),)
-        materials[-1] = Material(title, metallic=0.0, roughness=0.8, textures=texture)  # type: ignore[arg-type]
+        number = source_images.number_of(name, title, side_files.get)
+        if number is None:
+            materials.append(plain_material(title))
+        else:
+            textured = (("base_color", Texture(number)),)
+            materials.append(Material(title, metallic=0.0, roughness=0.8, textures=textured))  # type: ignore[arg-type]
     return Textured(tuple(materials), tuple(images), tuple(findings))

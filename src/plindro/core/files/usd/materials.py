@@ -3,11 +3,10 @@
 from dataclasses import replace
 from typing import Any
 
-from plindro.core.errors import UnreadableFile
-from plindro.core.files.images import read_image
 from plindro.core.files.obj.mtl import plain_material
 from plindro.core.files.sidefiles import SideFiles
-from plindro.core.findings import Finding, Severity
+from plindro.core.files.source_images import SourceImages
+from plindro.core.findings import Finding
 from plindro.core.scene import Image, Material, Texture, TextureSlot
 
 _WRAP = {"clamp": 33071, "mirror": 33648, "repeat": 10497}
@@ -26,10 +25,10 @@ class PreviewMaterials:
     def __init__(self, side_files: SideFiles, uv_names: dict[str, int]) -> None:
         self._side_files, self._uv_names = side_files, uv_names
         self._index: dict[str, int] = {}
-        self._image_index: dict[str, int | None] = {}
         self.materials: list[Material] = []
         self.images: list[Image] = []
         self.findings: list[Finding] = []
+        self._source_images = SourceImages(self.images, self.findings)
 
     def plain(self, color: tuple[float, float, float] | None) -> int:
         """A material for faces without one; grey, or of the mesh's one display colour."""
@@ -98,7 +97,7 @@ class PreviewMaterials:
             return None
         file = node.GetInput("file")
         path = getattr(file.Get() if file else None, "path", None)
-        image = self._image(str(path), material) if path is not None else None
+        image = None if path is None else self._source_images.number_of(str(path), material, self._side_files.get)
         if image is None:
             return None
         st = node.GetInput("st")
@@ -114,23 +113,6 @@ class PreviewMaterials:
             return _WRAP.get(str(mode.Get()) if mode else "repeat", 10497)
 
         return Texture(image, channel, (wrap("wrapS"), wrap("wrapT")))
-
-    def _image(self, path: str, material: str) -> int | None:
-        if path not in self._image_index:
-            data = self._side_files.get(path)
-            number: int | None = None
-            if data is None:
-                text = f"material '{material}': its texture '{path}' is missing; put it beside the file"
-                self.findings.append(Finding("missing-texture", Severity.WARNING, text))
-            else:
-                try:
-                    self.images.append(read_image(data, path, self.images))
-                    number = len(self.images) - 1
-                except UnreadableFile as error:
-                    text = f"material '{material}': {error}"
-                    self.findings.append(Finding("unreadable-texture", Severity.WARNING, text))
-            self._image_index[path] = number
-        return self._image_index[path]
 
 
 def _connected_value(source: Any) -> Any:
