@@ -7,7 +7,6 @@ from numpy.typing import NDArray
 from PIL import Image as Pillow
 
 from plindro.core.files.images import encode_png
-from plindro.core.mesh.mesh import F32
 from plindro.core.scene import Image
 
 _PLAIN = ("L", "LA", "RGB", "RGBA")
@@ -32,8 +31,3 @@ def encode(name: str, values: NDArray[np.uint8] | NDArray[np.uint16]) -> Image:
     flat = values[:, :, 0] if channels == 1 else values
     data = encode_png(Pillow.fromarray(np.ascontiguousarray(flat)))
     return Image(name, data, "image/png", width, height)
-
-
-def to_bytes(values: F32) -> NDArray[np.uint8]:
-    """8 bits of values from 0 to 1."""
-    return np.round(np.clip(values, 0.0, 1.0) * 255.0).astype(np.uint8)
