@@ -193,9 +193,12 @@ def take(shape, width, height, x, y, grid):  # type: ignore[no-untyped-def]
                 # From here on what was known holds.
                 break
             line[column] = last
-        last, longest = -1, 0
-        for column in range(columns):
+        # From the right in leaps over what is free, until what is left of the row is shorter.
+        longest, column = 0, columns - 1
+        while column >= longest:
             if line[column] == column:
-                longest = max(longest, column - last - 1)
-                last = column
-        grid.room[y + row] = max(longest, columns - last - 1)
+                column -= 1
+            else:
+                longest = max(longest, column - line[column])
+                column = line[column]
+        grid.room[y + row] = longest
