@@ -11,7 +11,7 @@ from plindro.core.mesh.mesh import Mesh
 from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, Prop
 from plindro.core.scene import Image, Material, Part, Texture, TextureSlot
-from plindro.core.sheets.pixels import encode
+from plindro.core.textures.images import encode
 from tests.core.made_images import IMAGES
 from tests.shapes import wavy_sheet
 

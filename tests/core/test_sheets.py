@@ -15,9 +15,9 @@ from plindro.core.polygons import triangulate
 from plindro.core.prop import Prop
 from plindro.core.scene import Material, Part, TextureSlot
 from plindro.core.sheets.filling import fill_around
-from plindro.core.sheets.pixels import decode, encode
 from plindro.core.sheets.raster import paint
 from plindro.core.sheets.shared import Shared, Tiling, share_sheet
+from plindro.core.textures.images import decode, encode
 from plindro.core.uvs.judge import judge_channel
 from tests.painted import bumps, from_above, painted, ramp
 from tests.shapes import bumpy_sphere, wavy_sheet

@@ -14,8 +14,8 @@ from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Material, Part, Scene, Texture
 from plindro.core.shading.normals import normals_by_angle
-from plindro.core.sheets.pixels import decode, encode
 from plindro.core.stations.uvs import UvsFacts, UvsSettings, run
+from plindro.core.textures.images import decode, encode
 from plindro.core.unwrap.light_map import is_light_map
 from plindro.core.uvs.judge import judge_channel
 from tests.shapes import bumpy_sphere, cube, flat_grid, join, moved, wavy_sheet

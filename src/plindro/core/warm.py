@@ -27,11 +27,11 @@ from plindro.core.remesh import even_mesh
 from plindro.core.scene import Material, Part, Texture
 from plindro.core.shading.normals import Weights, normals_by_angle
 from plindro.core.shading.tangents import corner_tangents
-from plindro.core.sheets.pixels import encode
 from plindro.core.sheets.shared import share_sheet
 from plindro.core.shipping import prepare
 from plindro.core.spatial.nearest import triangles_at
 from plindro.core.stations.cleanup import CleanupSettings, clean
+from plindro.core.textures.images import encode
 from plindro.core.unwrap.halving import part_overlapping
 from plindro.core.unwrap.light_map import lay_light_map
 from plindro.core.unwrap.repacking import repack

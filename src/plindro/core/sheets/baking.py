@@ -9,9 +9,9 @@ from plindro.core.mesh.mesh import F32, I64, Mask
 from plindro.core.numeric.srgb import to_linear, to_srgb
 from plindro.core.scene import Image, Material, Texture, TextureSlot
 from plindro.core.sheets.filling import nearest_covered
-from plindro.core.sheets.pixels import decode, encode
 from plindro.core.sheets.placing import Placement
 from plindro.core.sheets.sampling import sample
+from plindro.core.textures.images import decode, encode
 from plindro.core.textures.pixels import to_bytes
 
 

@@ -5,11 +5,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plindro.core.mesh.mesh import F64, I32, I64, Mask
+from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask
 from plindro.core.packing import Islands, Sheet, estimate_scale, pack
 from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.surface import Surface
 from plindro.core.uvs.sheet import signed_areas
+from plindro.core.uvs.single import to_single
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +80,7 @@ def pack_layout(
     shares: F64 | None = None,
     density: float | None = None,
     locked: Islands | None = None,
-) -> tuple[F64, float]:
+) -> tuple[F32, float]:
     """(T, 3, 2) UVs of the islands packed at even density, V down; and pixels a metre.
 
     shares : (N,) how many times that density each island gets
@@ -90,4 +91,4 @@ def pack_layout(
     packed = pack(outlines(layout, metres), sheet, n_turns, step, locked=locked, scale=density)
     texels = packed.place(metres.reshape(-1, 2), np.repeat(layout.island, 3).astype(np.int64)).reshape(-1, 3, 2)
     u, v = texels[:, :, 0] / sheet.width, 1.0 - texels[:, :, 1] / sheet.height
-    return np.stack([u, v], axis=2), packed.scale
+    return to_single(np.stack([u, v], axis=2)), packed.scale

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plindro.core.errors import InvalidSettings
-from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask, Mesh
+from plindro.core.mesh.mesh import F32, I32, I64, Mask, Mesh
 from plindro.core.packing import Islands, Sheet
 from plindro.core.unwrap.charts import cut_charts
 from plindro.core.unwrap.layout import Layout, even_out, layout_of, outlines, pack_layout
@@ -17,7 +17,6 @@ from plindro.core.unwrap.surface import read_surface
 from plindro.core.unwrap.wishes import NOTHING, Wishes
 from plindro.core.uvs.overlap import measure_overlap
 from plindro.core.uvs.sheet import UvSheet, lay_out
-from plindro.core.uvs.single import to_single
 from plindro.core.uvs.stretch import find_stretch, stretch_figures
 
 _CUT = 0.3
@@ -139,15 +138,14 @@ def repack(
         layout, sheet, n_turns, lambda done: step(_CUT + done * (1 - _CUT), "packing"), shares=shares,
         density=wishes.density, locked=_locked_outlines(laid, np.flatnonzero(locked[laid.island] & has_area), sheet),
     )  # fmt: skip
-    return Repacked(_to_corners(mesh, channel, faces, uv, layout, has_area), islands, n_anew, density)
+    return Repacked(_to_corners(mesh, channel, faces, uv, has_area), islands, n_anew, density)
 
 
-def _to_corners(mesh: Mesh, channel: int, faces: I64, uv: F64, layout: Layout, has_area: Mask) -> F32:
+def _to_corners(mesh: Mesh, channel: int, faces: I64, uv: F32, has_area: Mask) -> F32:
     """(C, 2) of all triangles: what was not moved stays, what has no area lies in one point of what was."""
     uvs = np.array(mesh.uvs[channel], np.float32).reshape(-1, 3, 2)
-    single = to_single(uv)
-    uvs[~has_area] = single[0, 0]
-    uvs[faces] = single
+    uvs[~has_area] = uv[0, 0]
+    uvs[faces] = uv
     return uvs.reshape(-1, 2)
 
 

@@ -20,7 +20,6 @@ from plindro.core.unwrap.stacking import stack_equal
 from plindro.core.unwrap.strips import bar_strips, find_strips, with_strips
 from plindro.core.unwrap.surface import Surface, read_surface, sides_along
 from plindro.core.unwrap.wishes import NOTHING, Wishes
-from plindro.core.uvs.single import to_single
 
 _ROUNDS = 6
 """How often what rounding has spoilt is cut out and all packed again."""
@@ -110,14 +109,13 @@ def _pack_sound(
             stacked, sheet, n_turns, lambda done: step(_CUT + done * (_PACKED - _CUT), "packing"), shares=shares,
             density=wishes.density,
         )  # fmt: skip
-        single = to_single(uv)
         own = np.ones(len(uv), bool) if stacked.double is None else ~stacked.double
         spoilt = np.zeros(len(uv), bool)
-        spoilt[own] = find_spoilt(single[own], stacked.island[own], stacked.count, surface.areas[own])
+        spoilt[own] = find_spoilt(uv[own], stacked.island[own], stacked.count, surface.areas[own])
         if not spoilt.any():
             break
         layout = _cut_out(surface, charts, layout, spoilt)
-    return _PackedSound(single, layout.count, density)
+    return _PackedSound(uv, layout.count, density)
 
 
 def _cut_out(surface: Surface, charts: Charts, layout: Layout, spoilt: Mask) -> Layout:

@@ -13,7 +13,7 @@ from plindro.core.files.images import open_image
 from plindro.core.mesh.mesh import F32
 from plindro.core.numeric.srgb import to_linear, to_srgb
 from plindro.core.scene import Image
-from plindro.core.sheets.pixels import encode
+from plindro.core.textures.images import encode
 from plindro.core.textures.pixels import to_bytes
 
 EXTENSION = "KHR_materials_pbrSpecularGlossiness"

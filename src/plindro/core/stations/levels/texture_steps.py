@@ -8,8 +8,8 @@ import numpy as np
 from plindro.core.files.pixels import encode_deep, read_pixels
 from plindro.core.prop import Prop
 from plindro.core.scene import Image, Material, Texture
-from plindro.core.sheets.pixels import encode
 from plindro.core.stations.levels.settings import LevelsSettings
+from plindro.core.textures.images import encode
 from plindro.core.textures.mips import MipRules, resized
 from plindro.core.textures.pixels import to_bytes
 from plindro.core.textures.rules import Kind

@@ -15,8 +15,8 @@ from plindro.core.mesh.mesh import F32
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Image, Material, Texture, TextureSlot
-from plindro.core.sheets.pixels import encode
 from plindro.core.textures.channels import pack_channels
+from plindro.core.textures.images import encode
 from plindro.core.textures.kinds import named_kind
 from plindro.core.textures.layouts import ChannelSource, Packing
 from plindro.core.textures.pixels import to_bytes

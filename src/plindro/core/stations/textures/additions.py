@@ -10,9 +10,9 @@ from plindro.core.findings import Finding, Severity
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Image, Material
-from plindro.core.sheets.pixels import encode
 from plindro.core.stations.textures.settings import HeightRules, TexturesSettings
 from plindro.core.textures.heights import normals_from_height, occlusion_from_height
+from plindro.core.textures.images import encode
 from plindro.core.textures.kinds import is_grey
 from plindro.core.textures.pixels import as_rgba, to_bytes
 

@@ -12,8 +12,8 @@ from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.scene import Image, Material, Texture, TextureSlot
 from plindro.core.sheets.materials import uv_matrix
-from plindro.core.sheets.pixels import encode
 from plindro.core.stations.textures.vertex_colors import with_vertex_colors_baked
+from plindro.core.textures.images import encode
 from plindro.core.textures.pixels import to_bytes
 
 _ONES = (1.0, 1.0, 1.0, 1.0)

@@ -15,8 +15,8 @@ from plindro.core.report import Report
 from plindro.core.scene import Image, Material, Texture
 from plindro.core.sheets.filling import fill_around
 from plindro.core.sheets.materials import uv_matrix
-from plindro.core.sheets.pixels import encode
 from plindro.core.sheets.raster import paint_colors
+from plindro.core.textures.images import encode
 from plindro.core.textures.pixels import to_bytes
 
 _UNTEXTURED = 512

@@ -12,7 +12,6 @@ from plindro.core.names import clean_name
 from plindro.core.prop import GpuFile
 from plindro.core.report import Report
 from plindro.core.scene import Image
-from plindro.core.sheets.pixels import encode
 from plindro.core.station import Context
 from plindro.core.stations.textures.additions import height_made_normal
 from plindro.core.stations.textures.editing import Edited, edited, with_green_over
@@ -22,6 +21,7 @@ from plindro.core.stations.textures.trials import trials_of
 from plindro.core.stations.textures.uses import Use
 from plindro.core.textures.codec_choice import Alpha, alpha_of
 from plindro.core.textures.faults import content_faults, size_faults
+from plindro.core.textures.images import encode
 from plindro.core.textures.kept import ReadyTexture, ready_texture, texture_key
 from plindro.core.textures.kinds import Guess, is_grey, kind_of
 from plindro.core.textures.making import MadeTexture, fitted_size, make_texture

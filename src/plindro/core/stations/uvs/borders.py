@@ -9,9 +9,9 @@ from plindro.core.mesh.mesh import I32, Mask
 from plindro.core.prop import Prop
 from plindro.core.report import Report
 from plindro.core.sheets.filling import fill_around
-from plindro.core.sheets.pixels import decode, encode
 from plindro.core.sheets.raster import paint
 from plindro.core.stations.uvs.settings import UvsSettings
+from plindro.core.textures.images import decode, encode
 from plindro.core.unwrap.inset import inset
 
 

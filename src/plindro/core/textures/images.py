@@ -1,4 +1,4 @@
-"""Images of a prop as arrays of numbers, and back."""
+"""Images as arrays of numbers, and back."""
 
 import io
 
