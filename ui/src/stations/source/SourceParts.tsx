@@ -20,6 +20,7 @@ export function SourceParts({ prop, selected, onSelect, decide }: SourcePartsPro
   const [search, setSearch] = useState("");
   const [kind, setKind] = useState("all");
   const settings = prop.settings.source;
+  const isRead = prop.facts.source != null;
   const bystanders = prop.facts.source?.bystanders ?? [];
   const ships = prop.parts.filter((part) => part.ships);
   const word = search.toLowerCase();
@@ -43,7 +44,11 @@ export function SourceParts({ prop, selected, onSelect, decide }: SourcePartsPro
       <div className="flex min-w-0 grow flex-col border-r border-rule">
         <Heading
           question="What of the source ships?"
-          reading={`${ships.length} of ${plural(prop.parts.length, "part")}${bystanders.length ? `; ${plural(bystanders.length, "thing")} without faces` : ""}. A click in the view or on a row takes a part in hand.`}
+          reading={
+            isRead
+              ? `${ships.length} of ${plural(prop.parts.length, "part")}${bystanders.length ? `; ${plural(bystanders.length, "thing")} without faces` : ""}. A click in the view or on a row takes a part in hand.`
+              : "It is told once the prop is built."
+          }
         />
         <div className="flex gap-2 px-4 py-1">
           <input
@@ -109,7 +114,7 @@ export function SourceParts({ prop, selected, onSelect, decide }: SourcePartsPro
               ))}
             </tbody>
           </table>
-          {!parts.length && !others.length && <p className="py-3 text-quiet">nothing here fits the search</p>}
+          {isRead && !parts.length && !others.length && <p className="py-3 text-quiet">nothing here fits the search</p>}
           {parts.length > 500 && (
             <p className="py-2 text-quiet">{count(parts.length - 500)} more; search to narrow the list</p>
           )}
@@ -196,7 +201,9 @@ function Outcome({ prop, settings }: { prop: PropDetail; settings: Settings["sou
             ))}
           </tbody>
         </table>
-        {!prop.split.length && <p className="py-2 text-quiet">no part ships; take one in at the left</p>}
+        {prop.facts.source != null && !prop.split.length && (
+          <p className="py-2 text-quiet">no part ships; take one in at the left</p>
+        )}
       </div>
     </div>
   );

@@ -35,6 +35,12 @@ test("parts are found by name and by whether they ship, each with its reason and
   expect(screen.getByText("nothing here fits the search")).toBeTruthy();
 });
 
+test("nothing is said of the parts before the source was read", () => {
+  openStation(OpenSource, { ...crateWith({ parts: [], split: [] }), facts: {} });
+  expect(screen.getByText("It is told once the prop is built.")).toBeTruthy();
+  expect(screen.queryByText(/nothing here fits|no part ships|0 of 0/)).toBeNull();
+});
+
 test("things without faces are listed with what they are, but not among what ships", () => {
   const bystanders = [{ path: "sun", kind: "light" }] as never;
   openStation(OpenSource, crateWith({ facts: { source: { bystanders } } }));
