@@ -29,8 +29,12 @@ export function useUpload() {
       abort.current = cancel;
       try {
         const answer = await done;
-        if (answer.props.length)
-          notify({ title: `${plural(answer.props.length, "prop")} taken`, lines: ["They are being built now."] });
+        const taken = answer.props.length;
+        if (taken)
+          notify({
+            title: `${plural(taken, "prop")} taken`,
+            lines: [taken === 1 ? "It is being built now." : "They are being built now."],
+          });
         if (answer.refused.length) {
           notify({
             title: "Not everything was taken",
