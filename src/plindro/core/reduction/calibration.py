@@ -1,8 +1,8 @@
 """The deviation that a sequence states, put right by measurements.
 
 While it collapses a run follows places of the source only, and cannot see a face that bridges a gap. Here some levels
-are measured like any other: first one at each halving of the triangles, then in the middle of whichever two
-neighbours differ most. Between them what is stated follows the logarithm of the count.
+are measured like any other: first some where it begins and one at each halving of the triangles, then in the middle of
+whichever two neighbours differ most. Between them what is stated follows the logarithm of the count.
 """
 
 import heapq
@@ -18,14 +18,15 @@ from plindro.core.reduction.sequence import Sequence
 
 _LARGEST = 100_000
 """Triangles of the largest level that is measured; above, nothing has happened that a run would not see."""
-_FALL, _EARLY = 0.5, (0.9, 0.7)
-"""Levels that are measured first: each this share of the one above, and some above the first of them."""
+_FALL, _EARLY, _EARLIEST = 0.5, (0.9, 0.7), (0.99, 0.97, 0.94, 0.8)
+"""Levels that are measured first: each this share of the one above, and some above the first of them, which are more
+where what is stated is shown: the first collapses cost nothing as a rule, and what a run follows says far too much."""
 _FEWEST = 8
-_ALIKE, _NEAR = 1.1, 1.02
+_ALIKE, _NEAR = 1.08, 1.01
 """None is measured between two whose maxima or whose counts differ by less, times."""
 _NOTHING = 1e-6
 """Share of the diagonal below which a deviation is none."""
-_MOST, _FEW, _WORTH = 40, 12, 1_000_000
+_MOST, _FEW, _WORTH = 100, 12, 1_500_000
 """How many levels are measured at most, and at least; between, so many that all of them with as many triangles as the
 source has would have so many together."""
 
@@ -47,9 +48,9 @@ class _Places:
             self.largest[step] = self._ruler.estimate_largest(self._sequence.level(step))
         return step
 
-    def measure_halves(self) -> None:
+    def measure_first(self, early: tuple[float, ...]) -> None:
         first = float(self._sequence.triangles_at[0])
-        for share in _EARLY:
+        for share in early:
             if share * first <= _LARGEST:
                 self.measure(share * first)
         wanted, least = min(_FALL * first, _LARGEST), max(_FEWEST, self._sequence.triangles_at[-1])
@@ -98,7 +99,7 @@ def calibrated(
     """
     nothing = _NOTHING * float(np.linalg.norm(np.diff(sequence.source.bounds(), axis=0)))
     places = _Places(sequence, ruler, known, nothing)
-    places.measure_halves()
+    places.measure_first(_EARLY if roughly else _EARLY + _EARLIEST)
     if not places.largest:
         return sequence
     places.measure_between(_FEW if roughly else int(np.clip(_WORTH // sequence.source.n_faces, _FEW, _MOST)))

@@ -20,7 +20,7 @@ class _Care(NamedTuple):
 
 
 _EXACT, _LARGEST = _Care(0.002, 0.01), _Care(0.002, 0.05)
-_ROUGHLY = 0.1
+_ROUGHLY = 0.02
 """How far apart the bounds of an estimate may stay."""
 _NOTHING = 2e-7
 """Share of the diagonal below which two surfaces are one."""
@@ -74,7 +74,7 @@ class DeviationFrom:
         return self._measured(level, _LARGEST)
 
     def estimate_largest(self, level: Mesh) -> float:
-        """The maximum alone, within 5 percent, in a third of the time."""
+        """The maximum alone, within 1 percent, in a third of the time."""
         if level is self._source:
             return 0.0
         reached, largest = self._search(self._surfaces.of(level), _ROUGHLY, 0.0)
