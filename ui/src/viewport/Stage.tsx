@@ -1,47 +1,24 @@
 import { useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
-import { type Object3D, type PerspectiveCamera, PMREMGenerator, Vector3 } from "three";
+import { type Object3D, type PerspectiveCamera, PMREMGenerator, type Vector3 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
 
 import type { LoadedModel } from "./model";
+import { type Frame, useFraming } from "./useFraming";
 import type { EyeStore } from "./viewState";
-
-export const FIELD_OF_VIEW = 35;
-
-/** What the camera should show all of: the corners of a box. A new `stamp` asks again. */
-export interface Frame {
-  stamp: number;
-  corners: Vector3[];
-  /** Where the eye lies from it; null: where it is. */
-  direction: Vector3 | null;
-}
-
-const MARGIN = 1.08;
-
-/** How far back along `direction` (unit) from `centre` the eye must be for all points to lie in the view. */
-function fittingDistance(points: Vector3[], centre: Vector3, direction: Vector3, aspect: number): number {
-  const slope = Math.tan((FIELD_OF_VIEW * Math.PI) / 360) / MARGIN;
-  const right = new Vector3(0, 1, 0).cross(direction);
-  if (right.lengthSq() < 1e-6) right.set(1, 0, 0);
-  right.normalize();
-  const up = direction.clone().cross(right);
-  const needed = points.map((point) => {
-    const offset = point.clone().sub(centre);
-    const across = Math.max(Math.abs(offset.dot(right)) / (slope * aspect), Math.abs(offset.dot(up)) / slope);
-    return across + offset.dot(direction);
-  });
-  return Math.max(...needed, 1e-6);
-}
 
 /** Orbit by drag, pan by right drag, zoom by wheel; goes to frames that are asked for. */
 export function Controls({
   frame,
+  under,
   sceneRadius,
   eye,
   middle,
 }: {
-  frame: Frame | null;
+  frame: Frame;
+  /** Pixels at the foot of the view over which something stands. */
+  under: number;
   sceneRadius: number;
   eye: EyeStore;
   middle: Vector3;
@@ -67,26 +44,7 @@ export function Controls({
     set({ controls });
     return () => controls.dispose();
   }, [controls, set]);
-  useEffect(() => {
-    if (!frame) return;
-    const centre = frame.corners
-      .reduce((sum, corner) => sum.add(corner), new Vector3())
-      .divideScalar(frame.corners.length);
-    const radius = Math.max(...frame.corners.map((corner) => corner.distanceTo(centre)));
-    const direction = frame.direction?.clone() ?? camera.position.clone().sub(controls.target);
-    if (direction.lengthSq() < 1e-12) direction.set(0, 0, 1);
-    direction.normalize();
-    const distance = fittingDistance(frame.corners, centre, direction, camera.aspect);
-    camera.position.copy(centre).addScaledVector(direction, distance);
-    controls.target.copy(centre);
-    camera.near = Math.max(sceneRadius, radius) / 500;
-    camera.far = Math.max(sceneRadius, radius) * 400;
-    controls.minDistance = sceneRadius / 200;
-    controls.maxDistance = sceneRadius * 150;
-    camera.updateProjectionMatrix();
-    controls.update();
-    invalidate();
-  }, [frame, camera, controls, sceneRadius, invalidate]);
+  useFraming(frame, under, sceneRadius, controls);
   return null;
 }
 

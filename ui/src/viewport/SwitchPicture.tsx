@@ -139,6 +139,7 @@ export function SwitchPicture({ model, one, other, kind, pixels, enlarged, onBli
       (child) => !model.levels.some(({ object }) => object === child) && child.visible && !("isLight" in child),
     );
     around.forEach((child) => (child.visible = false));
+    const framed = eye.view?.enabled ? { ...eye.view } : null;
     eye.setViewOffset(size.width, size.height, (size.width - width) / 2, (size.height - height) / 2, width, height);
     const pairs = [
       [one, made.targets[0]],
@@ -152,7 +153,10 @@ export function SwitchPicture({ model, one, other, kind, pixels, enlarged, onBli
       gl.clear();
       gl.render(scene, camera);
     });
-    eye.clearViewOffset();
+    if (framed) {
+      const { fullWidth, fullHeight, offsetX, offsetY } = framed;
+      eye.setViewOffset(fullWidth, fullHeight, offsetX, offsetY, framed.width, framed.height);
+    } else eye.clearViewOffset();
     gl.setRenderTarget(null);
     around.forEach((child) => (child.visible = true));
     made.sheet.material = kind === "blink" ? made.blink : made.differ;

@@ -9,9 +9,10 @@ import { placesAt, PlacesDrawn, placesBox } from "./Places";
 import { type Hit, Picker } from "./Picker";
 import { PivotDrawn } from "./Pivot";
 import { Rose } from "./Rose";
-import { Controls, FIELD_OF_VIEW, type Frame, Light, SplitRender } from "./Stage";
+import { Controls, Light, SplitRender } from "./Stage";
 import { ChartGrid, gridCell, StandingFigure, withFigure } from "./Surroundings";
 import { firstEye } from "./firstEye";
+import { FIELD_OF_VIEW, type Frame } from "./useFraming";
 import type { EyeStore } from "./viewState";
 
 interface ViewportProps {
@@ -30,6 +31,8 @@ interface ViewportProps {
   /** Called with what was clicked; nothing can be picked where it is null. */
   onPick: ((hit: Hit) => void) | null;
   frameStamp: number;
+  /** Pixels at the foot of the view over which something stands: all of the prop is framed above them. */
+  under: number;
   eye: EyeStore;
   onSplit: (at: number) => void;
   /** What the open station draws on the model. */
@@ -52,6 +55,7 @@ export function Viewport({
   spin,
   onPick,
   frameStamp,
+  under,
   eye,
   onSplit,
   children,
@@ -107,7 +111,13 @@ export function Viewport({
         tabIndex={0}
       >
         <Light />
-        <Controls frame={frame} sceneRadius={model.sphere.radius} eye={eye} middle={model.sphere.center} />
+        <Controls
+          frame={frame}
+          under={under}
+          sceneRadius={model.sphere.radius}
+          eye={eye}
+          middle={model.sphere.center}
+        />
         <ChartGrid bounds={model.bounds} cell={cell} />
         {figure && <StandingFigure bounds={model.bounds} />}
         {model.levels.map((level) => (

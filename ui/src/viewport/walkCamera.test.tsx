@@ -3,8 +3,8 @@ import { PerspectiveCamera, Vector3 } from "three";
 import { expect, test, vi } from "vitest";
 
 import { makeView } from "../testing/view";
-import { FIELD_OF_VIEW } from "./Stage";
 import { WalkCamera } from "./WalkCamera";
+import { FIELD_OF_VIEW } from "./useFraming";
 
 const game = { lines: 1080, angle: 60, radius: 0.5 };
 const middle = new Vector3(0, 1, 0);

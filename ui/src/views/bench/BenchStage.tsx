@@ -2,6 +2,7 @@ import type { Finding, PropDetail } from "../../api/client";
 import type { ActiveJob } from "../../app/activity";
 import { Button } from "../../parts/Button";
 import { Segmented } from "../../parts/Segmented";
+import { useHeight } from "../../parts/useHeight";
 import { places, type Shown } from "../../stations/bench";
 import { DRAW_MODES, type DrawMode } from "../../viewport/model";
 import type { EyeStore } from "../../viewport/viewState";
@@ -36,10 +37,14 @@ interface BenchStageProps {
   onRight: (index: number) => void;
 }
 
+/** Pixels between the row of tools and the foot of the view. */
+const MARGIN = 12;
+
 /** The view with what stands over it: levels, notices, the row of tools, and whatever the open station adds. */
 export function BenchStage(props: BenchStageProps) {
   const { prop, shown, mode, finding, place, job } = props;
   const { model, split } = shown;
+  const [tools, height] = useHeight();
   const count = finding?.places?.points.length ?? 0;
   return (
     <>
@@ -58,6 +63,7 @@ export function BenchStage(props: BenchStageProps) {
           spin={shown.spins}
           onPick={shown.onPick}
           frameStamp={props.stamp}
+          under={height && height + MARGIN}
           eye={props.eye}
           onSplit={props.onSplit}
           picture={shown.hasPicture ? <places.picture.Out /> : undefined}
@@ -105,7 +111,7 @@ export function BenchStage(props: BenchStageProps) {
       <div className="pointer-events-none absolute right-24 bottom-3 left-3 flex flex-col items-start gap-2 *:pointer-events-auto">
         {job && <Building job={job} onCancel={() => props.onCancel(job.id)} />}
         {model && (
-          <div className="flex flex-wrap gap-2">
+          <div ref={tools} className="flex flex-wrap gap-2">
             <places.toolsBefore.Out />
             <Segmented label="Drawn as" value={mode} options={DRAW_MODES} onChange={props.onMode} />
             <Button

@@ -1,0 +1,64 @@
+import { renderHook } from "@testing-library/react";
+import { PerspectiveCamera, Vector3 } from "three";
+import type { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { expect, test, vi } from "vitest";
+
+import { makeView } from "../testing/view";
+import { FIELD_OF_VIEW, type Frame, useFraming } from "./useFraming";
+
+/** The corners of a post of 1 × 2 × 1 m on the ground. */
+const post = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => new Vector3((i & 1) - 0.5, i & 2, (i & 4) / 4 - 0.5));
+const before = new Vector3(0.6, 0.5, 0.6).normalize();
+
+function open(under: number) {
+  const camera = new PerspectiveCamera(FIELD_OF_VIEW, 4 / 3, 0.01, 100);
+  const controls = { target: new Vector3(), minDistance: 0, maxDistance: 9, update: vi.fn() };
+  const frame: Frame = { stamp: 0, corners: post, direction: before };
+  const { View } = makeView({ camera });
+  const { rerender } = renderHook(
+    (now: { frame: Frame; under: number }) => useFraming(now.frame, now.under, 1, controls as unknown as OrbitControls),
+    { wrapper: View, initialProps: { frame, under } },
+  );
+  return {
+    camera,
+    frame,
+    again: (next: { frame?: Frame; under: number }) => rerender({ frame, ...next }),
+    /** From where to where the post reaches in the picture, in pixels of its 300 from the foot. */
+    reach: () => {
+      camera.lookAt(controls.target);
+      camera.updateMatrixWorld();
+      const heights = post.map((corner) => 150 * (1 + corner.clone().project(camera).y));
+      return [Math.min(...heights), Math.max(...heights)] as const;
+    },
+    away: () => camera.position.distanceTo(controls.target),
+  };
+}
+
+test.each([0, 40, 84])("all is seen above what stands over %i pixels of the foot", (under) => {
+  const [lowest, highest] = open(under).reach();
+  expect(lowest).toBeGreaterThan(under);
+  expect(highest).toBeLessThan(300);
+  // And no smaller than it needs to be: the box's near side is lower than its far side is high.
+  expect(highest - lowest).toBeGreaterThan(0.7 * (300 - under));
+});
+
+test("what comes to stand there later moves the picture up, and the eye back", () => {
+  const { again, reach, away } = open(0);
+  const first = away();
+  again({ under: 84 });
+  expect(reach()[0]).toBeGreaterThan(84);
+  expect(away()).toBeGreaterThan(1.1 * first);
+});
+
+test("an eye that was moved by hand stays, until all is asked for again", () => {
+  const { camera, frame, again, reach } = open(0);
+  const [low] = reach();
+  camera.position.multiplyScalar(1.5);
+  const moved = camera.position.clone();
+  again({ under: 84 });
+  expect(camera.position).toEqual(moved);
+  expect(reach()[0]).toBeGreaterThan(low + 42);
+  again({ frame: { ...frame, stamp: 1, direction: null }, under: 84 });
+  expect(camera.position.length()).toBeLessThan(moved.length());
+  expect(reach()[0]).toBeGreaterThan(84);
+});
