@@ -6,8 +6,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from numpy.typing import NDArray
 
-from plindro.core.measure.deviation import DeviationFrom
+from plindro.core.measure.deviation import DeviationFrom, Known
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.polygons import triangulate
@@ -35,15 +36,19 @@ def _thing(kind: str, angle: float = 50.0) -> Mesh:
     return replace(mesh, normals=normals_by_angle(mesh, angle))
 
 
-def _corners(mesh: Mesh) -> list[tuple[float, ...]]:
-    """Triangles by places, normals and UVs, each from its smallest corner, in order."""
-    assert mesh.normals is not None
-    rows = np.concatenate([mesh.positions[mesh.corner_vertex], mesh.normals, *mesh.uvs], axis=1)
+def _from_smallest(rows: NDArray[np.floating]) -> list[tuple[float, ...]]:
+    """Triangles by the values at their corners (3 T, N), each from its smallest corner."""
     found = []
     for triangle in rows.reshape(-1, 3, rows.shape[1]):
         first = min(range(3), key=lambda k, t=triangle: t[k].tolist())
         found.append(tuple(np.roll(triangle, -first, axis=0).reshape(-1).tolist()))
-    return sorted(found)
+    return found
+
+
+def _corners(mesh: Mesh) -> list[tuple[float, ...]]:
+    """Triangles by places, normals and UVs, in order."""
+    assert mesh.normals is not None
+    return sorted(_from_smallest(np.concatenate([mesh.positions[mesh.corner_vertex], mesh.normals, *mesh.uvs], axis=1)))
 
 
 def _steps(sequence: Sequence) -> list[int]:
@@ -107,6 +112,28 @@ def test_figures_are_within_a_tenth_where_they_were_measured(kind: str) -> None:
     assert len(exact) == 3, "what is known stays as it was given"
     for step, found in exact.items():
         assert told.largest_at[step] == pytest.approx(found.largest, rel=0.01, abs=1e-9)
+
+
+@pytest.mark.parametrize("placement", PLACEMENTS)
+@pytest.mark.parametrize("kind", ["materials", "drilled", "shells"])
+def test_what_a_level_has_of_the_one_above_is_the_same_and_need_not_be_measured(kind: str, placement: str) -> None:
+    sequence = collapse(_thing(kind), placement=placement)
+    source, ruler = sequence.source, DeviationFrom(sequence.source)
+    steps = _steps(sequence)
+    for above, step in [(0, 1), *zip(steps, steps[2:], strict=False)]:
+        upper, level = sequence.level(above), sequence.level(step)
+        same, own = sequence.unchanged(above, step), sequence.unchanged(0, step)
+        there = set(_from_smallest(upper.positions[upper.corner_vertex]))
+        assert set(_from_smallest(level.positions[level.corner_vertex[np.repeat(same, 3)]])) <= there
+        assert step > 1 or same.mean() > 0.8, "a collapse changes what is around it"
+        in_source = np.zeros(source.n_faces, bool)
+        in_source[sequence.source_faces(step)[own]] = True
+        exact = ruler.measure(level)
+        # All of a level above that may be further off than this one says nothing: all is asked then.
+        for known in (Known(in_source, same, ruler.measure(upper).largest), Known(in_source, same | True, np.inf)):
+            reached, largest = ruler.estimate_largest(level, known)
+            assert reached <= 1.0001 * exact.largest
+            assert exact.reached <= 1.0001 * largest
 
 
 def test_the_view_is_told_what_was_measured_and_a_build_by_count_measures_nothing_for_it() -> None:

@@ -12,7 +12,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from plindro.core.measure.deviation import Deviation, DeviationFrom
+from plindro.core.measure.deviation import Deviation, DeviationFrom, Known
 from plindro.core.mesh.mesh import F32
 from plindro.core.reduction.sequence import Sequence
 
@@ -40,13 +40,22 @@ class _Places:
         self._sequence, self._ruler, self._nothing = sequence, ruler, nothing
         self._counts = np.maximum(sequence.triangles_at, 1).astype(float)
         self.largest = {step: deviation.middle for step, deviation in known.items()}
+        self._within = {0: 0.0} | {step: deviation.largest for step, deviation in known.items()}
 
     def measure(self, count: float) -> int:
         """Measure the level of so many triangles, once; returns its step."""
         step = self._sequence.step_of_triangles(int(count))
         if step not in self.largest:
-            self.largest[step] = self._ruler.estimate_largest(self._sequence.level(step))
+            reached, largest = self._ruler.estimate_largest(self._sequence.level(step), self._known(step))
+            self.largest[step], self._within[step] = (reached * largest) ** 0.5, largest
         return step
+
+    def _known(self, step: int) -> Known:
+        """What is left of the source, and of the nearest level above that was measured."""
+        sequence, above = self._sequence, max(known for known in self._within if known < step or not known)
+        in_source = np.zeros(sequence.source.n_faces, bool)
+        in_source[sequence.source_faces(step)[sequence.unchanged(0, step)]] = True
+        return Known(in_source, sequence.unchanged(above, step), self._within[above])
 
     def measure_first(self, early: tuple[float, ...]) -> None:
         first = float(self._sequence.triangles_at[0])

@@ -142,21 +142,31 @@ class Sequence:
 
     def nodes_of(self, step: int) -> I32:
         """(T', 3) the nodes of the triangles that are there after ``step`` collapses."""
+        return self._nodes(step, self.triangles_of(step))
+
+    def _nodes(self, step: int, triangles: I64 | slice) -> I32:
         goes = np.empty(len(self.parent), np.int32)
         _resolve(self.parent, int(self.nodes_at[step]), goes)
-        return goes[self.triangle_node[self.triangles_of(step)]]
+        return goes[self.triangle_node[triangles]]
+
+    def unchanged(self, above: int, step: int) -> Mask:
+        """(T',) the triangles of ``level(step)`` that ``level(above)`` has too, just so."""
+        own = self.triangles_of(step)
+        same = (self._nodes(above, own) == self._nodes(step, own)).all(axis=1) & (self.starts_at[own] <= above)
+        return same[np.argsort(self.triangle_source[own], kind="stable")]
+
+    def source_faces(self, step: int) -> I64:
+        """(T',) the faces of the source that the triangles of ``level(step)`` came from."""
+        return np.sort(self.triangle_source[self.triangles_of(step)]).astype(np.int64)
 
     def level(self, step: int) -> Mesh:
         """The mesh after ``step`` collapses; the source itself at 0."""
         if step <= 0:
             return self.source
-        nodes = self.nodes_of(step).reshape(-1)
-        own = self.triangle_source[self.triangles_of(step)]
         # In the order of the source's faces, whatever died when.
-        by_face = np.argsort(own, kind="stable")
-        faces = own[by_face].astype(np.int64)
-        nodes = nodes.reshape(-1, 3)[by_face].reshape(-1)
-        bare = self.source.with_faces(faces)
+        by_face = np.argsort(self.triangle_source[self.triangles_of(step)], kind="stable")
+        nodes = self.nodes_of(step)[by_face].reshape(-1)
+        bare = self.source.with_faces(self.source_faces(step))
         used, corner_vertex = _renumber(self.node_vertex[nodes], int(self.node_vertex.max()) + 1)
         place = np.empty((len(used), 3))
         place[corner_vertex] = self.node_place[nodes]

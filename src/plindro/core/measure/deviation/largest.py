@@ -23,7 +23,7 @@ from plindro.core.measure.deviation.pieces import (
     put_triangle,
 )
 from plindro.core.measure.deviation.surface import MeasuredSurface, nearest_triangle
-from plindro.core.mesh.mesh import F64, I64
+from plindro.core.mesh.mesh import F64, I64, Mask
 from plindro.core.numeric.kernels import helper, kernel
 from plindro.core.spatial.nearest import NO_GUESS, squared_distance
 from plindro.core.spatial.search import Stack, new_stack
@@ -232,22 +232,30 @@ def _new_search(found: float) -> Search:
 
 
 def largest_distance(
-    one: MeasuredSurface, other: MeasuredSurface, goal: Goal, found: float, on_share: Callable[[], None] | None
+    one: MeasuredSurface,
+    other: MeasuredSurface,
+    goal: Goal,
+    found: float,
+    on_share: Callable[[], None] | None,
+    left_out: tuple[Mask | None, Mask | None] = (None, None),
 ) -> tuple[float, float]:
     """The largest distance of a place of either to the other lies between the two that are returned.
 
     ``found`` is a distance that is known to be reached; ``on_share`` is called now and then and may raise to stop.
-    Where the goal only asks, the second is infinite as soon as it is certain that not all lies within.
+    Where the goal only asks, the second is infinite as soon as it is certain that not all lies within. Triangles that
+    are ``left_out``, (T,) of each in the order of its tree, are not asked how far they are.
     """
     search, stack, pieces = _new_search(found), new_stack(), new_pieces()
-    ways = [(one, other), (other, one)]
+    asked = [
+        surface.surface.corners if out is None else surface.surface.corners[~out]
+        for surface, out in zip((one, other), left_out, strict=True)
+    ]
+    ways = [(asked[0], other), (asked[1], one)]
     guesses = [_screened(*way, stack, search, goal, on_share) for way in ways]
-    for (mine, theirs), known in zip(ways, guesses, strict=True):
+    for (corners, theirs), known in zip(ways, guesses, strict=True):
         search.cursor[:] = 0
         budget = int(search.pieces[0]) + _BUDGET + _BUDGET_EACH * (len(known) + len(theirs.surface.corners))
-        while not _certify(
-            mine.surface.corners, known, theirs.surface, theirs.across, stack, search, goal, pieces, budget, _SHARE
-        ):
+        while not _certify(corners, known, theirs.surface, theirs.across, stack, search, goal, pieces, budget, _SHARE):
             if on_share is not None:
                 on_share()
     reached = float(np.sqrt(search.found[0]))
@@ -256,18 +264,18 @@ def largest_distance(
 
 
 def _screened(
-    mine: MeasuredSurface,
+    corners: F64,
     theirs: MeasuredSurface,
     stack: Stack,
     search: Search,
     goal: Goal,
     on_share: Callable[[], None] | None,
 ) -> I64:
-    """(T,) the triangle near each of ``mine`` that it alone does not settle, else -1."""
-    guesses = np.empty(len(mine.surface.corners), np.int64)
+    """(T,) the triangle near each of these (T, 9) that it alone does not settle, else -1."""
+    guesses = np.empty(len(corners), np.int64)
     for first in range(0, len(guesses), _SHARE):
         last = min(first + _SHARE, len(guesses))
-        _screen(mine.surface.corners, first, last, theirs.surface, theirs.across, stack, search, goal, guesses)
+        _screen(corners, first, last, theirs.surface, theirs.across, stack, search, goal, guesses)
         if on_share is not None:
             on_share()
     return guesses
