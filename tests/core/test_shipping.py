@@ -4,12 +4,14 @@ import os
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from plindro.core.checks import Budget, check_prop
 from plindro.core.destinations import DESTINATIONS
 from plindro.core.files import read_scene
 from plindro.core.mesh.mesh import make_triangles
+from plindro.core.numeric.single import single_step
 from plindro.core.polygons import triangulate
 from plindro.core.prop import Level, prop_from_scene
 from plindro.core.scene import Part, Scene
@@ -60,6 +62,15 @@ def test_counts_over_budget_and_limit_say_by_how_much(monkeypatch: pytest.Monkey
     prop = replace(prop_from_scene(_scene(mesh)), levels=(Level(0, mesh),))
     findings = {f.code: f.count for f in check_prop(prop, Budget(triangles=3, materials=2), DESTINATIONS[0])}
     assert findings == {"triangles-over-budget": 1, "materials-over-budget": 2, "engine-vertices-over-limit": 4_465}
+
+
+@pytest.mark.parametrize(("steps", "told"), [(0.5, ["zero-area-triangles"]), (1.5, [])])
+def test_a_triangle_counts_as_without_area_where_writing_leaves_none(steps: float, told: list[str]) -> None:
+    points = np.array([[0, 0, 0], [1, 0, 0], [0, 0, 1], [0.5, 0.0, 0.0]])
+    points[3, 2] = steps * single_step(points)
+    mesh = make_triangles(points, [[0, 1, 2], [0, 1, 3]])
+    prop = replace(prop_from_scene(_scene(mesh)), levels=(Level(0, mesh),))
+    assert [f.code for f in check_prop(prop, Budget(), DESTINATIONS[0])] == told
 
 
 def test_channels_that_a_destination_does_not_take_or_misses_are_told() -> None:

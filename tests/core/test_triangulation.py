@@ -11,6 +11,7 @@ from plindro.core.files import read_scene
 from plindro.core.findings import Severity
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import Mesh, make_mesh
+from plindro.core.numeric.single import lost_height
 from plindro.core.polygons import compare_with_fan, triangulate, with_whole_polygons
 from plindro.core.polygons.engine import DIFFERS, FLIPS, LEAVES
 from plindro.core.polygons.triangulate import POLYGON_RULES, QUAD_RULES
@@ -160,6 +161,28 @@ def test_vertices_along_a_side_of_a_slim_triangle_make_no_line_of_it(
     mesh = _in_space(np.roll(outline, first, axis=0), seed)
     cut = triangulate(mesh, quads=rule).mesh
     assert np.linalg.norm(areas(cut), axis=1).min() > 1e-4
+
+
+@given(
+    inner=st.integers(1, 5),
+    first=st.integers(0, 7),
+    away=st.floats(0.1, 30.0),
+    seed=st.integers(0, 1_000),
+    rule=st.sampled_from(QUAD_RULES),
+)
+def test_what_writing_could_turn_over_is_not_cut_off(inner: int, first: int, away: float, seed: int, rule: str) -> None:
+    """Corners along a side that leave it by no more than places in single precision do, far from the origin."""
+    rng = np.random.default_rng(seed)
+    along = np.sort(rng.permutation(np.linspace(0.1, 0.9, 9))[:inner])
+    side = np.stack([along, rng.uniform(-1e-4, 1e-4, inner)], axis=1)
+    outline = np.concatenate([[[0.0, 0.0]], side, [[1.0, 0.0], [0.4, 3.0]]])
+    mesh = _in_space(np.roll(outline, first, axis=0), seed)
+    size = 1_000 * lost_height(np.array([[away, 0.0, 0.0]]))
+    placed = replace(mesh, positions=size * (mesh.positions - mesh.positions[0]) + (away, 0.0, 0.0))
+    cut = triangulate(placed, quads=rule).mesh
+    sides = np.roll(cut.positions[cut.triangles()], 1, axis=1) - cut.positions[cut.triangles()]
+    height = 2.0 * np.linalg.norm(areas(cut), axis=1) / np.linalg.norm(sides, axis=2).max(axis=1)
+    assert height.min() > lost_height(placed.positions)
 
 
 @given(seed=st.integers(0, 10_000), rule=st.sampled_from(QUAD_RULES), corner=st.integers(0, 3))

@@ -37,7 +37,7 @@ def check_prop(prop: Prop, budget: Budget, destination: Destination) -> list[Fin
 
 def _check_surface(prop: Prop) -> list[Finding]:
     mesh = prop.mesh
-    flat = without_area(mesh.positions, mesh.triangles(), face_vectors(mesh))
+    flat = without_area(mesh.positions, mesh.triangles(), 2.0 * face_vectors(mesh))
     if not flat.any():
         return []
     number = int(flat.sum())

@@ -10,6 +10,14 @@ def single_step(points: NDArray[np.float64]) -> float:
     return float(np.spacing(np.float32(furthest)))
 
 
+def lost_height(points: NDArray[np.float64]) -> float:
+    """Metres up to which a triangle of these points (N, 3) may face either way once it is written in single precision.
+
+    Two steps, since each of its corners may move by half of one.
+    """
+    return 2.0 * single_step(points)
+
+
 def without_area(
     points: NDArray[np.float64], triangles: NDArray[np.integer], cross: NDArray[np.float64]
 ) -> NDArray[np.bool_]:

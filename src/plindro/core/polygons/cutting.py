@@ -10,10 +10,11 @@ from plindro.core.polygons.quads import takes_first
 
 
 @njit(cache=True, nogil=True)
-def cut_faces(positions, face_start, corner_vertex, vectors, rule, shapely, triangles, triangle_face):  # type: ignore[no-untyped-def]
+def cut_faces(positions, face_start, corner_vertex, vectors, lost, rule, shapely, triangles, triangle_face):  # type: ignore[no-untyped-def]
     """Cut all faces into ``triangles`` (T, 3) corner indices; returns how many quads overruled the rule.
 
-    Faces of two corners or fewer give nothing; those without a normal are cut as a fan.
+    Faces of two corners or fewer give nothing; those without a normal are cut as a fan. Triangles no higher than
+    ``lost`` are made where nothing else is left.
     """
     overruled = 0
     t = 0
@@ -60,6 +61,7 @@ def cut_faces(positions, face_start, corner_vertex, vectors, rule, shapely, tria
                 ny,
                 nz,
                 rule,
+                lost,
             )
             overruled += against
             if first:
@@ -74,7 +76,7 @@ def cut_faces(positions, face_start, corner_vertex, vectors, rule, shapely, tria
             continue
         n[0], n[1], n[2] = nx, ny, nz
         project_outline(positions, corner_vertex[begin : begin + sides], n, plane[:, 0], plane[:, 1])
-        cut_ears(plane, sides, ring, reflex, place, slot, is_reflex, cells, grid, shapely, owner, neighbours, cut)
+        cut_ears(plane, sides, lost, ring, reflex, place, slot, is_reflex, cells, grid, shapely, owner, neighbours, cut)
         if shapely:
             improve(plane, sides - 2, cut, neighbours)
         for k in range(sides - 2):

@@ -62,11 +62,11 @@ def _blocks(p, ring, a, b, c, k, level):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _is_round(p, a, b, c):  # type: ignore[no-untyped-def]
-    """Whether a, b, c turn to the left by more than a line does as single precision leaves it."""
+def _is_round(p, a, b, c, lost):  # type: ignore[no-untyped-def]
+    """Whether a, b, c turn to the left by more than a line does as single precision leaves it: ``lost`` or more."""
     abx, aby, acx, acy = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[c, 0] - p[a, 0], p[c, 1] - p[a, 1]
     longest = max(abx * abx + aby * aby, acx * acx + acy * acy, (abx - acx) ** 2 + (aby - acy) ** 2)
-    return abx * acy - aby * acx > ROUND * longest
+    return abx * acy - aby * acx > max(ROUND * longest, lost * np.sqrt(longest))
 
 
 @njit(cache=True, nogil=True)
@@ -138,8 +138,9 @@ def _link(t, first, second, third, neighbours):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def cut_ears(p, n, ring, reflex, place, slot, is_reflex, cells, grid, is_linked, owner, neighbours, out):  # type: ignore[no-untyped-def]
-    """Cut the polygon ``p`` (n, 2), counter-clockwise, into ``out`` (n - 2, 3) corner indices.
+def cut_ears(p, n, lost, ring, reflex, place, slot, is_reflex, cells, grid, is_linked, owner, neighbours, out):  # type: ignore[no-untyped-def]
+    """Cut the polygon ``p`` (n, 2), counter-clockwise, into ``out`` (n - 2, 3) corner indices; what rises no more than
+    ``lost`` counts as straight.
 
     With ``is_linked``, ``neighbours`` (n - 2, 3) receives the triangle across each triangle's edges (0: first to second
     corner), -1 on the outline.
@@ -183,9 +184,9 @@ def cut_ears(p, n, ring, reflex, place, slot, is_reflex, cells, grid, is_linked,
             if is_ear and level == SHAPED:
                 # Cut off at its tip, a slim polygon would leave what lies along its far side as a line.
                 is_ear = (
-                    _is_round(p, a, k, c)
-                    and (is_reflex[a] or _is_round(p, ring[a, 0], a, c))
-                    and (is_reflex[c] or _is_round(p, a, c, ring[c, 1]))
+                    _is_round(p, a, k, c, lost)
+                    and (is_reflex[a] or _is_round(p, ring[a, 0], a, c, lost))
+                    and (is_reflex[c] or _is_round(p, a, c, ring[c, 1], lost))
                 )
         else:
             sign = _sign(p, a, k, c)

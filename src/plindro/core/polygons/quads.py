@@ -39,12 +39,12 @@ def _flatness(ux, uy, uz, vx, vy, vz):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def takes_first(p, v0, v1, v2, v3, nx, ny, nz, rule):  # type: ignore[no-untyped-def]
+def takes_first(p, v0, v1, v2, v3, nx, ny, nz, rule, lost):  # type: ignore[no-untyped-def]
     """Whether the diagonal of first and third corner is to be taken, and whether that is against the rule.
 
     By shape, a pair of triangles counts with (1 - cos) of its smallest angle, times its flatness squared.
     ``nx, ny, nz`` is the quad's unit normal; a diagonal on one side of which the surface would face away, or be but a
-    line, is not taken while the other is better.
+    line or no higher than ``lost``, is not taken while the other is better.
     """
     ax, ay, az = _triangle_vector(p, v0, v1, v2)
     bx, by, bz = _triangle_vector(p, v0, v2, v3)
@@ -67,7 +67,8 @@ def takes_first(p, v0, v1, v2, v3, nx, ny, nz, rule):  # type: ignore[no-untyped
         wish = (1.0 - first_cosine) * first_flat**2 >= (1.0 - second_cosine) * second_flat**2
     first = min(ax * nx + ay * ny + az * nz, bx * nx + by * ny + bz * nz)
     second = min(cx * nx + cy * ny + cz * nz, dx * nx + dy * ny + dz * nz)
-    limit = ROUND * max(across_first, across_second, s0, s1, s2, s3)
+    longest = max(across_first, across_second, s0, s1, s2, s3)
+    limit = max(ROUND * longest, lost * np.sqrt(longest))
     wished, other = (first, second) if wish else (second, first)
     if wished <= limit and other > wished and other >= -limit:
         return not wish, True

@@ -7,6 +7,7 @@ import numpy as np
 
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import I32, Mesh
+from plindro.core.numeric.single import lost_height
 from plindro.core.polygons import quads as rules
 from plindro.core.polygons.cutting import cut_faces
 
@@ -51,6 +52,7 @@ def triangulate(mesh: Mesh, *, quads: QuadRule = "shortest", ngons: PolygonRule 
         mesh.face_start,
         mesh.corner_vertex,
         face_vectors(mesh),
+        lost_height(mesh.positions),
         _RULES[quads],
         ngons == "shapely",
         corners,

@@ -8,12 +8,10 @@ from numba import njit
 from plindro.core.mesh.geometry import face_vectors
 from plindro.core.mesh.mesh import F64, Mask, Mesh
 from plindro.core.mesh.outlines import crosses_itself, project_outline
-from plindro.core.numeric.single import single_step
+from plindro.core.numeric.single import lost_height
 
 NO_SURFACE = 1e-6
 """Height over longest side up to which a face has no surface: what single precision leaves of a straight line."""
-_STEPS = 2.0
-"""Height in steps of single precision up to which a face has none: each of its corners may move by half of one."""
 
 
 @njit(cache=True, nogil=True)
@@ -74,7 +72,7 @@ class Slimness(NamedTuple):
 
     def has_no_surface(self, mesh: Mesh) -> Mask:
         """(F,) faces of which single precision leaves none: a line, or so low that rounding may turn it over."""
-        return (self.ratio <= NO_SURFACE) | (self.height <= _STEPS * single_step(mesh.positions))
+        return (self.ratio <= NO_SURFACE) | (self.height <= lost_height(mesh.positions))
 
 
 def slimness(mesh: Mesh) -> Slimness:

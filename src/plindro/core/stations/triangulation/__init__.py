@@ -10,7 +10,7 @@ TRIANGULATION = Station(
     title="Triangulation",
     settings=TriangulationSettings,
     facts=TriangulationFacts,
-    version=6,
+    version=7,
     share=5,
     run=alone(run),
     # With the final normals, whose interpolation the engine's cut would change.
