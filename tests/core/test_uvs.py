@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plindro.core.mesh.mesh import Mesh, make_triangles
+from plindro.core.numeric.single import single_step
 from plindro.core.uvs.gaps import bleeds_at, find_gaps
 from plindro.core.uvs.judge import Judged, judge_channel
 from plindro.core.uvs.overlap import measure_overlap
@@ -110,6 +111,20 @@ def test_folded_flat_and_missing_area_is_counted() -> None:
     assert (flat.zero_area_triangles, flat.stretch, flat.used, flat.overlap) == (2, None, 0.0, 0.0)
     uvs[:] = np.nan
     assert _judged(replace(mesh, uvs=(uvs,))).whole.zero_area_triangles == 2
+
+
+def test_a_triangle_that_writing_leaves_nothing_of_is_neither_missed_nor_dense() -> None:
+    mesh = _squares((0.0, 0.0, 0.5))
+    places = mesh.positions.copy()
+    places[3] = 0.5 * (places[0] + places[2]) + [0.0, 0.0, 0.3 * single_step(places)]
+    uvs = mesh.uvs[0].copy()
+    usual = _judged(mesh).whole.density
+    lined = _judged(replace(mesh, positions=places)).whole.density
+    assert usual is not None
+    assert lined is not None
+    assert lined.largest == pytest.approx(usual.largest)
+    uvs[3:] = 0.5
+    assert _judged(replace(mesh, positions=places, uvs=(uvs,))).whole.zero_area_triangles == 0
 
 
 def test_seams_are_measured_on_the_surface_and_in_engine_vertices() -> None:

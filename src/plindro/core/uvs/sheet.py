@@ -11,6 +11,7 @@ from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.numeric.exact import orient_sign
 from plindro.core.numeric.groups import number_roots, unite
 from plindro.core.numeric.kernels import kernel
+from plindro.core.numeric.single import without_area
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +23,7 @@ class UvSheet:
     corners : (T, 3, 2) UVs
     areas : (T,) signed; below 0 where the texture is not mirrored, since V runs down
     turns : (T,) int8, their signs, exactly
-    surface : (T,) square metres
+    surface : (T,) square metres, 0 where single precision leaves none
     island : (T,) which island each triangle belongs to: triangles that share an edge on the surface and on the sheet
     n_islands : how many there are
     edge : (3 T,) number of the edge that each side 3 t + k of a triangle t is, from corner k to the next
@@ -99,6 +100,7 @@ def lay_out(mesh: Mesh, channel: int) -> UvSheet:
     corners = np.nan_to_num(uvs, posinf=0.0, neginf=0.0).reshape(-1, 3, 2)
     places = mesh.positions[mesh.corner_vertex].reshape(-1, 3, 3)
     vectors = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
+    flat = without_area(mesh.positions, mesh.triangles(), vectors)
     # Sides are one where they agree on the surface and on the sheet.
     both = [float_bits(mesh.positions)[mesh.corner_vertex], float_bits(mesh.uvs[channel])]
     edge = _number_sides(number_rows(np.concatenate(both, axis=1))[0])
@@ -110,7 +112,7 @@ def lay_out(mesh: Mesh, channel: int) -> UvSheet:
         corners=corners,
         areas=signed_areas(corners),
         turns=find_turns(corners),
-        surface=0.5 * np.linalg.norm(vectors, axis=1),
+        surface=np.where(flat, 0.0, 0.5 * np.linalg.norm(vectors, axis=1)),
         island=island,
         n_islands=n_islands,
         edge=edge,
