@@ -136,6 +136,12 @@ def test_wrong_size_is_told_with_the_factor_that_mends_it(wrong: float, factor: 
     assert report.stated(PlacementFacts).guesses[0].factor == pytest.approx(factor, rel=1e-3)
 
 
+@pytest.mark.parametrize(("metres", "told"), [(0.3996, False), (4.004, False), (0.3994, True), (4.006, True)])
+def test_a_size_that_reads_like_a_usual_one_is_usual(metres: float, told: bool) -> None:
+    _, report = _placed(moved(cube(), (0, 0, 0), scale=metres), PlacementSettings(expected_size_m=(0.4, 4.0)))
+    assert any(finding.code == "unusual-size" for finding in report.findings) == told
+
+
 def test_centre_of_mass_weighs_volume_not_vertices() -> None:
     heavy = join(cube(), moved(cube(), (4, 0, 0), scale=0.5))
     prop, _ = _placed(heavy, PlacementSettings(pivot="mass"))

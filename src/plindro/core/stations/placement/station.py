@@ -79,7 +79,8 @@ def _triple(vector: F64) -> tuple[float, float, float]:
 def guesses(longest: float, usual: tuple[float, float]) -> list[ScaleGuess]:
     """Scale factors that bring a longest side into the usual range, the likeliest first; none where it lies in it."""
     low, high = usual
-    if longest <= 0 or low <= longest <= high:
+    # As it is read, in three digits: "50 mm, usual are 50 mm to 30 m" would say nothing.
+    if longest <= 0 or low <= float(f"{longest:.3g}") <= high:
         return []
     middle = math.log(low * high) / 2
     fitting = [f for f in FACTORS if low <= longest * f <= high]
@@ -160,7 +161,8 @@ def _marked(mesh: Mesh, bounds: Bounds, settings: PlacementSettings, point: F64,
 def _report_size(bounds: Bounds, settings: PlacementSettings, report: Report) -> None:
     longest = float(bounds.size.max())
     low, high = settings.expected_size_m
-    if longest <= 0 or low <= longest <= high:
+    # As it is read, in three digits: "50 mm, usual are 50 mm to 30 m" would say nothing.
+    if longest <= 0 or low <= float(f"{longest:.3g}") <= high:
         return
     found = guesses(longest, settings.expected_size_m)
     advice = (
