@@ -4,6 +4,7 @@ import { type Object3D, type PerspectiveCamera, PMREMGenerator, type Vector3 } f
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
 
+import type { Covered } from "./fitting";
 import type { LoadedModel } from "./model";
 import { type Frame, useFraming } from "./useFraming";
 import type { EyeStore } from "./viewState";
@@ -11,14 +12,13 @@ import type { EyeStore } from "./viewState";
 /** Orbit by drag, pan by right drag, zoom by wheel; goes to frames that are asked for. */
 export function Controls({
   frame,
-  under,
+  covered,
   sceneRadius,
   eye,
   middle,
 }: {
   frame: Frame;
-  /** Pixels at the foot of the view over which something stands. */
-  under: number;
+  covered: Covered;
   sceneRadius: number;
   eye: EyeStore;
   middle: Vector3;
@@ -44,7 +44,7 @@ export function Controls({
     set({ controls });
     return () => controls.dispose();
   }, [controls, set]);
-  useFraming(frame, under, sceneRadius, controls);
+  useFraming(frame, covered, sceneRadius, controls);
   return null;
 }
 

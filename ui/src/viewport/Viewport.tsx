@@ -1,6 +1,6 @@
 import { Canvas } from "@react-three/fiber";
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useMemo, useRef, useState } from "react";
-import { type Box3, NeutralToneMapping, Vector3 } from "three";
+import { NeutralToneMapping } from "three";
 
 import type { Finding } from "../api/client";
 import { Button } from "../parts/Button";
@@ -12,7 +12,9 @@ import { Rose } from "./Rose";
 import { Controls, Light, SplitRender } from "./Stage";
 import { ChartGrid, gridCell, StandingFigure, withFigure } from "./Surroundings";
 import { firstEye } from "./firstEye";
-import { FIELD_OF_VIEW, type Frame } from "./useFraming";
+import { type Covered, FIELD_OF_VIEW } from "./fitting";
+import { cornersOf, placesOf } from "./framed";
+import type { Frame } from "./useFraming";
 import type { EyeStore } from "./viewState";
 
 interface ViewportProps {
@@ -31,8 +33,8 @@ interface ViewportProps {
   /** Called with what was clicked; nothing can be picked where it is null. */
   onPick: ((hit: Hit) => void) | null;
   frameStamp: number;
-  /** Pixels at the foot of the view over which something stands: all of the prop is framed above them. */
-  under: number;
+  /** What stands over the view: all of the prop is framed clear of it. */
+  covered: Covered;
   eye: EyeStore;
   onSplit: (at: number) => void;
   /** What the open station draws on the model. */
@@ -55,7 +57,7 @@ export function Viewport({
   spin,
   onPick,
   frameStamp,
-  under,
+  covered,
   eye,
   onSplit,
   children,
@@ -72,10 +74,11 @@ export function Viewport({
   const { radius, center } = model.sphere;
   const size = [radius.toPrecision(2), ...center.toArray().map((value) => Math.round((value / radius) * 4))].join(" ");
   const frame = useMemo<Frame>(() => {
-    const box = led ? placesBox(led, model.sphere.radius * (place === null ? 0.2 : 0.06)) : bounds;
+    const box = led ? placesBox(led, model.sphere.radius * (place === null ? 0.2 : 0.06)) : figure ? bounds : null;
+    const places = box ? cornersOf(box) : placesOf(model);
     const direction = isFirst.current && model.levels[0] ? firstEye(model.levels[0]) : null;
     isFirst.current = false;
-    return { stamp: frameStamp, corners: boxCorners(box), direction };
+    return { stamp: frameStamp, places, direction };
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [size, figure, led, frameStamp]);
   if (isLost) {
@@ -113,7 +116,7 @@ export function Viewport({
         <Light />
         <Controls
           frame={frame}
-          under={under}
+          covered={covered}
           sceneRadius={model.sphere.radius}
           eye={eye}
           middle={model.sphere.center}
@@ -135,12 +138,6 @@ export function Viewport({
         <span className="figure text-sm text-quiet">□ {cell >= 1 ? `${cell} m` : `${Math.round(cell * 1000)} mm`}</span>
       </div>
     </div>
-  );
-}
-
-function boxCorners({ min, max }: Box3): Vector3[] {
-  return [0, 1, 2, 3, 4, 5, 6, 7].map(
-    (i) => new Vector3(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z),
   );
 }
 

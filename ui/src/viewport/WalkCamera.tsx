@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 import type { PerspectiveCamera, Vector3 } from "three";
 
 import { type GameView, trueSizeAngle } from "./gameView";
-import { FIELD_OF_VIEW } from "./useFraming";
+import { FIELD_OF_VIEW } from "./fitting";
 
 /** Seconds from near to far. */
 const WAY = 12;

@@ -4,29 +4,43 @@ import type { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { expect, test, vi } from "vitest";
 
 import { makeView } from "../testing/view";
-import { FIELD_OF_VIEW, type Frame, useFraming } from "./useFraming";
+import { type Covered, FIELD_OF_VIEW } from "./fitting";
+import { type Frame, useFraming } from "./useFraming";
 
 /** The corners of a post of 1 × 2 × 1 m on the ground. */
 const post = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => new Vector3((i & 1) - 0.5, i & 2, (i & 4) / 4 - 0.5));
 const before = new Vector3(0.6, 0.5, 0.6).normalize();
 
-function open(under: number) {
+/** One and the same for one height: another asks for the frame again. */
+const known = new Map<number, Covered>();
+const coveredBy = (foot: number) => {
+  const covered = known.get(foot) ?? { foot, corner: { width: 0, height: 0 } };
+  known.set(foot, covered);
+  return covered;
+};
+
+function open(under: number, places = post.flatMap((corner) => corner.toArray())) {
   const camera = new PerspectiveCamera(FIELD_OF_VIEW, 4 / 3, 0.01, 100);
   const controls = { target: new Vector3(), minDistance: 0, maxDistance: 9, update: vi.fn() };
-  const frame: Frame = { stamp: 0, corners: post, direction: before };
+  const frame: Frame = { stamp: 0, places, direction: before };
   const { View } = makeView({ camera });
   const { rerender } = renderHook(
-    (now: { frame: Frame; under: number }) => useFraming(now.frame, now.under, 1, controls as unknown as OrbitControls),
+    (now: { frame: Frame; under: number }) =>
+      useFraming(now.frame, coveredBy(now.under), 1, controls as unknown as OrbitControls),
     { wrapper: View, initialProps: { frame, under } },
   );
+  const look = () => {
+    camera.lookAt(controls.target);
+    camera.updateMatrixWorld();
+  };
   return {
     camera,
     frame,
+    look,
     again: (next: { frame?: Frame; under: number }) => rerender({ frame, ...next }),
     /** From where to where the post reaches in the picture, in pixels of its 300 from the foot. */
     reach: () => {
-      camera.lookAt(controls.target);
-      camera.updateMatrixWorld();
+      look();
       const heights = post.map((corner) => 150 * (1 + corner.clone().project(camera).y));
       return [Math.min(...heights), Math.max(...heights)] as const;
     },
@@ -38,8 +52,18 @@ test.each([0, 40, 84])("all is seen above what stands over %i pixels of the foot
   const [lowest, highest] = open(under).reach();
   expect(lowest).toBeGreaterThan(under);
   expect(highest).toBeLessThan(300);
-  // And no smaller than it needs to be: the box's near side is lower than its far side is high.
-  expect(highest - lowest).toBeGreaterThan(0.7 * (300 - under));
+  // And no smaller than leaves a margin there.
+  expect((highest - lowest) / (300 - under)).toBeCloseTo(1 / 1.12, 2);
+});
+
+test("what is wide fills the width, and lies in the middle of it", () => {
+  const { camera, look } = open(0, [-3, 0, 0, 3, 0, 0, 3, 0.2, 1, -3, 0.2, 1]);
+  look();
+  const across = [-3, 3].flatMap((x) =>
+    [new Vector3(x, 0, 0), new Vector3(x, 0.2, 1)].map((at) => at.project(camera).x),
+  );
+  expect(Math.max(...across)).toBeCloseTo(1 / 1.12, 2);
+  expect(Math.min(...across)).toBeCloseTo(-1 / 1.12, 2);
 });
 
 test("what comes to stand there later moves the picture up, and the eye back", () => {

@@ -4,7 +4,7 @@ import { expect, test, vi } from "vitest";
 
 import { makeView } from "../testing/view";
 import { WalkCamera } from "./WalkCamera";
-import { FIELD_OF_VIEW } from "./useFraming";
+import { FIELD_OF_VIEW } from "./fitting";
 
 const game = { lines: 1080, angle: 60, radius: 0.5 };
 const middle = new Vector3(0, 1, 0);

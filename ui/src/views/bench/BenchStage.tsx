@@ -1,8 +1,10 @@
+import { useMemo } from "react";
+
 import type { Finding, PropDetail } from "../../api/client";
 import type { ActiveJob } from "../../app/activity";
 import { Button } from "../../parts/Button";
 import { Segmented } from "../../parts/Segmented";
-import { useHeight } from "../../parts/useHeight";
+import { useBox } from "../../parts/useBox";
 import { places, type Shown } from "../../stations/bench";
 import { DRAW_MODES, type DrawMode } from "../../viewport/model";
 import type { EyeStore } from "../../viewport/viewState";
@@ -37,14 +39,22 @@ interface BenchStageProps {
   onRight: (index: number) => void;
 }
 
-/** Pixels between the row of tools and the foot of the view. */
+/** Pixels from what stands over the view to its sides. */
 const MARGIN = 12;
 
 /** The view with what stands over it: levels, notices, the row of tools, and whatever the open station adds. */
 export function BenchStage(props: BenchStageProps) {
   const { prop, shown, mode, finding, place, job } = props;
   const { model, split } = shown;
-  const [tools, height] = useHeight();
+  const [chips, corner] = useBox();
+  const [tools, { height }] = useBox();
+  const covered = useMemo(
+    () => ({
+      foot: height && height + MARGIN,
+      corner: { width: corner.width && corner.width + MARGIN, height: corner.height && corner.height + MARGIN },
+    }),
+    [height, corner],
+  );
   const count = finding?.places?.points.length ?? 0;
   return (
     <>
@@ -63,7 +73,7 @@ export function BenchStage(props: BenchStageProps) {
           spin={shown.spins}
           onPick={shown.onPick}
           frameStamp={props.stamp}
-          under={height && height + MARGIN}
+          covered={covered}
           eye={props.eye}
           onSplit={props.onSplit}
           picture={shown.hasPicture ? <places.picture.Out /> : undefined}
@@ -84,21 +94,23 @@ export function BenchStage(props: BenchStageProps) {
       {model && (
         <>
           <places.overlay.Out />
-          <div className="pointer-events-none absolute top-3 right-3 left-3 flex flex-col items-start gap-2">
-            <places.above.Out />
-            {shown.levels && (
-              <div
-                className="*:pointer-events-auto"
-                style={{ paddingRight: split === null ? 0 : `${chipWidth(shown.levels.length)}px` }}
-              >
-                <LevelChip
-                  levels={shown.levels}
-                  index={shown.chip}
-                  label={split === null ? "Level" : "Level on the left"}
-                  onLevel={props.onLevel}
-                />
-              </div>
-            )}
+          <div className="pointer-events-none absolute top-3 right-3 left-3">
+            <div ref={chips} className="flex w-fit max-w-full flex-col items-start gap-2">
+              <places.above.Out />
+              {shown.levels && (
+                <div
+                  className="*:pointer-events-auto"
+                  style={{ paddingRight: split === null ? 0 : `${chipWidth(shown.levels.length)}px` }}
+                >
+                  <LevelChip
+                    levels={shown.levels}
+                    index={shown.chip}
+                    label={split === null ? "Level" : "Level on the left"}
+                    onLevel={props.onLevel}
+                  />
+                </div>
+              )}
+            </div>
           </div>
           {shown.levels && split !== null && shown.hasRightChip && (
             <div className="absolute top-3 right-3">

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect, useRef } from "react";
 
 import type { PropDetail } from "../../api/client";
 import { SeverityShape } from "../../parts/Severity";
@@ -17,6 +17,11 @@ interface LineRailProps {
 export function LineRail({ prop, stations, open, onOpen, children }: LineRailProps) {
   // Until it was built once nothing is known of what a station made.
   const isKnown = prop.facts.source != null;
+  const stop = useRef<HTMLButtonElement>(null);
+  // The settings that closed above it may have been longer than the view.
+  useEffect(() => {
+    stop.current?.scrollIntoView({ block: "nearest" });
+  }, [open]);
   return (
     <ol aria-label="Stations" className="relative">
       <span aria-hidden className="absolute top-4 bottom-4 left-[9px] w-px bg-rule-strong" />
@@ -26,6 +31,7 @@ export function LineRail({ prop, stations, open, onOpen, children }: LineRailPro
         return (
           <li key={name} className="relative">
             <button
+              ref={isOpen ? stop : null}
               type="button"
               aria-expanded={isOpen}
               onClick={() => onOpen(name)}

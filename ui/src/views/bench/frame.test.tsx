@@ -121,6 +121,20 @@ test("each station is a stop with its summary and the gravest of its findings; t
   expect(onOpen).toHaveBeenLastCalledWith("levels");
 });
 
+test("a stop that opens is brought into view, since what closes above it may have been long", () => {
+  const brought = vi.spyOn(Element.prototype, "scrollIntoView");
+  const rail = (open: string) => (
+    <LineRail prop={crateWith()} stations={STATIONS} open={open} onOpen={vi.fn()}>
+      <p>its settings</p>
+    </LineRail>
+  );
+  const { rerender } = render(rail("levels"));
+  rerender(rail("naming"));
+  expect(brought.mock.contexts.at(-1)).toBe(screen.getAllByRole("button").at(-1));
+  expect(brought).toHaveBeenLastCalledWith({ block: "nearest" });
+  brought.mockRestore();
+});
+
 test("the evidence folds away and comes back", () => {
   render(
     <EvidencePanel>
