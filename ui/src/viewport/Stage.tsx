@@ -13,12 +13,14 @@ import type { EyeStore } from "./viewState";
 export function Controls({
   frame,
   covered,
+  room,
   sceneRadius,
   eye,
   middle,
 }: {
   frame: Frame;
   covered: Covered;
+  room: string;
   sceneRadius: number;
   eye: EyeStore;
   middle: Vector3;
@@ -44,7 +46,7 @@ export function Controls({
     set({ controls });
     return () => controls.dispose();
   }, [controls, set]);
-  useFraming(frame, covered, sceneRadius, controls);
+  useFraming(frame, covered, room, sceneRadius, controls);
   return null;
 }
 

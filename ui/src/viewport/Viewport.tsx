@@ -35,6 +35,8 @@ interface ViewportProps {
   frameStamp: number;
   /** What stands over the view: all of the prop is framed clear of it. */
   covered: Covered;
+  /** What is open beside the view. */
+  room: string;
   eye: EyeStore;
   onSplit: (at: number) => void;
   /** What the open station draws on the model. */
@@ -58,6 +60,7 @@ export function Viewport({
   onPick,
   frameStamp,
   covered,
+  room,
   eye,
   onSplit,
   children,
@@ -117,6 +120,7 @@ export function Viewport({
         <Controls
           frame={frame}
           covered={covered}
+          room={room}
           sceneRadius={model.sphere.radius}
           eye={eye}
           middle={model.sphere.center}

@@ -1,4 +1,4 @@
-import { renderHook } from "@testing-library/react";
+import { fireEvent, renderHook } from "@testing-library/react";
 import { PerspectiveCamera, Vector3 } from "three";
 import type { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { expect, test, vi } from "vitest";
@@ -25,8 +25,8 @@ function open(under: number, places = post.flatMap((corner) => corner.toArray())
   const frame: Frame = { stamp: 0, places, direction: before };
   const { View } = makeView({ camera });
   const { rerender } = renderHook(
-    (now: { frame: Frame; under: number }) =>
-      useFraming(now.frame, coveredBy(now.under), 1, controls as unknown as OrbitControls),
+    (now: { frame: Frame; under: number; room?: string }) =>
+      useFraming(now.frame, coveredBy(now.under), now.room ?? "levels", 1, controls as unknown as OrbitControls),
     { wrapper: View, initialProps: { frame, under } },
   );
   const look = () => {
@@ -37,7 +37,7 @@ function open(under: number, places = post.flatMap((corner) => corner.toArray())
     camera,
     frame,
     look,
-    again: (next: { frame?: Frame; under: number }) => rerender({ frame, ...next }),
+    again: (next: { frame?: Frame; under: number; room?: string }) => rerender({ frame, ...next }),
     /** From where to where the post reaches in the picture, in pixels of its 300 from the foot. */
     reach: () => {
       look();
@@ -66,7 +66,7 @@ test("what is wide fills the width, and lies in the middle of it", () => {
   expect(Math.min(...across)).toBeCloseTo(-1 / 1.12, 2);
 });
 
-test("what comes to stand there later moves the picture up, and the eye back", () => {
+test("what comes to stand there by itself moves the picture up, and the eye back", () => {
   const { again, reach, away } = open(0);
   const first = away();
   again({ under: 84 });
@@ -74,14 +74,27 @@ test("what comes to stand there later moves the picture up, and the eye back", (
   expect(away()).toBeGreaterThan(1.1 * first);
 });
 
+test("what appears after a press moves nothing; another room or all asked for again does", () => {
+  const { frame, again, reach } = open(0);
+  const first = reach();
+  fireEvent.keyDown(window, { key: "o" });
+  again({ under: 84 });
+  expect(reach()).toEqual(first);
+  again({ under: 84, room: "normals" });
+  expect(reach()[0]).toBeGreaterThan(84);
+  fireEvent.pointerDown(window);
+  again({ under: 0, room: "normals" });
+  expect(reach()[0]).toBeGreaterThan(84);
+  again({ frame: { ...frame, stamp: 1 }, under: 0, room: "normals" });
+  expect(reach()).toEqual(first);
+});
+
 test("an eye that was moved by hand stays, until all is asked for again", () => {
   const { camera, frame, again, reach } = open(0);
-  const [low] = reach();
   camera.position.multiplyScalar(1.5);
   const moved = camera.position.clone();
-  again({ under: 84 });
+  again({ under: 84, room: "normals" });
   expect(camera.position).toEqual(moved);
-  expect(reach()[0]).toBeGreaterThan(low + 42);
   again({ frame: { ...frame, stamp: 1, direction: null }, under: 84 });
   expect(camera.position.length()).toBeLessThan(moved.length());
   expect(reach()[0]).toBeGreaterThan(84);

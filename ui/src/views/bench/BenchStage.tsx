@@ -32,6 +32,8 @@ interface BenchStageProps {
   place: number | null;
   onPlace: (by: number) => void;
   stamp: number;
+  /** The name of the station that is open. */
+  station: string;
   onFrame: () => void;
   onSplit: (at: number) => void;
   onToggleSplit: () => void;
@@ -74,6 +76,7 @@ export function BenchStage(props: BenchStageProps) {
           onPick={shown.onPick}
           frameStamp={props.stamp}
           covered={covered}
+          room={props.station}
           eye={props.eye}
           onSplit={props.onSplit}
           picture={shown.hasPicture ? <places.picture.Out /> : undefined}

@@ -173,6 +173,7 @@ function OpenBench({ prop, stations }: { prop: PropDetail; stations: Station[] }
                       place={place}
                       onPlace={stepPlace}
                       stamp={stamp}
+                      station={open}
                       onFrame={frame}
                       onSplit={setSplit}
                       onToggleSplit={toggleSplit}
