@@ -8,12 +8,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from plindro.core.measure.deviation import DeviationFrom, Known
+from plindro.core.measure.deviation import DeviationFrom, Unchanged
 from plindro.core.mesh.mesh import Mesh
 from plindro.core.mesh.streams import count_engine_vertices
 from plindro.core.polygons import triangulate
 from plindro.core.prop import Prop
-from plindro.core.reduction import Sequence, calibrated, collapse, measure_step
+from plindro.core.reduction import Plane, Sequence, calibrated, collapse, measure_step, mirrored_sequence
 from plindro.core.scene import Material
 from plindro.core.shading.normals import normals_by_angle
 from plindro.core.viewing.descent import write_descent
@@ -130,10 +130,25 @@ def test_what_a_level_has_of_the_one_above_is_the_same_and_need_not_be_measured(
         in_source[sequence.source_faces(step)[own]] = True
         exact = ruler.measure(level)
         # All of a level above that may be further off than this one says nothing: all is asked then.
-        for known in (Known(in_source, same, ruler.measure(upper).largest), Known(in_source, same | True, np.inf)):
-            reached, largest = ruler.estimate_largest(level, known)
+        for unchanged in (
+            Unchanged(in_source, same, ruler.measure(upper).largest),
+            Unchanged(in_source, same | True, np.inf),
+        ):
+            reached, largest = ruler.estimate_largest(level, unchanged)
             assert reached <= 1.0001 * exact.largest
             assert exact.reached <= 1.0001 * largest
+
+
+def test_a_way_down_that_begins_with_another_surface_is_measured_against_the_source() -> None:
+    """A ball with one half mirrored is as far from it at its first level as its other half was different."""
+    ball = triangulate(bumpy_sphere(16, height=0.3)).mesh
+    for offset in (0.0, 0.2):
+        sequence = mirrored_sequence(ball, Plane(np.array([1.0, 0.0, 0.0]), offset), {"placement": "optimal"})
+        ruler = DeviationFrom(ball)
+        told = calibrated(sequence, ruler, {})
+        for count in (sequence.triangles_at[0] // k for k in (2, 4, 8)):
+            step = sequence.step_of_triangles(int(count))
+            assert told.largest_at[step] == pytest.approx(ruler.measure(sequence.level(step)).largest, rel=0.1)
 
 
 def test_the_view_is_told_what_was_measured_and_a_build_by_count_measures_nothing_for_it() -> None:

@@ -12,7 +12,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from plindro.core.measure.deviation import Deviation, DeviationFrom, Known
+from plindro.core.measure.deviation import Deviation, DeviationFrom, Unchanged
 from plindro.core.mesh.mesh import F32
 from plindro.core.reduction.sequence import Sequence
 
@@ -46,16 +46,21 @@ class _Places:
         """Measure the level of so many triangles, once; returns its step."""
         step = self._sequence.step_of_triangles(int(count))
         if step not in self.largest:
-            reached, largest = self._ruler.estimate_largest(self._sequence.level(step), self._known(step))
+            reached, largest = self._ruler.estimate_largest(self._sequence.level(step), self._unchanged(step))
             self.largest[step], self._within[step] = (reached * largest) ** 0.5, largest
         return step
 
-    def _known(self, step: int) -> Known:
-        """What is left of the source, and of the nearest level above that was measured."""
-        sequence, above = self._sequence, max(known for known in self._within if known < step or not known)
+    def _unchanged(self, step: int) -> Unchanged | None:
+        """What is left of the source, and of the nearest level above that was measured.
+
+        A mirrored way down begins with another surface, of which nothing is known.
+        """
+        if not self._ruler.is_from(self._sequence.source):
+            return None
+        sequence, above = self._sequence, max((known for known in self._within if known < step), default=0)
         in_source = np.zeros(sequence.source.n_faces, bool)
         in_source[sequence.source_faces(step)[sequence.unchanged(0, step)]] = True
-        return Known(in_source, sequence.unchanged(above, step), self._within[above])
+        return Unchanged(in_source, sequence.unchanged(above, step), self._within[above])
 
     def measure_first(self, early: tuple[float, ...]) -> None:
         first = float(self._sequence.triangles_at[0])

@@ -1,5 +1,5 @@
 """How far two surfaces are from each other: the maximum certified, the mean to a known error."""
 
-from plindro.core.measure.deviation.measure import Deviation, DeviationFrom, Known
+from plindro.core.measure.deviation.measure import Deviation, DeviationFrom, Unchanged
 
-__all__ = ["Deviation", "DeviationFrom", "Known"]
+__all__ = ["Deviation", "DeviationFrom", "Unchanged"]

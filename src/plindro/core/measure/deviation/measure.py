@@ -53,8 +53,8 @@ class Deviation:
 _NONE = Deviation(0.0, 0.0, 0.0)
 
 
-class Known(NamedTuple):
-    """What is known of a level before it is measured, from one above it of the same way down.
+class Unchanged(NamedTuple):
+    """What a level has of the source, and of one above it on the same way down that was measured.
 
     in_source : (F,) faces of the source that the level has, just so
     in_level : (T,) triangles of the level that the one above has, just so
@@ -78,6 +78,10 @@ class DeviationFrom:
         self._surface = self._surfaces.of(source)
         self._nothing = _NOTHING * float(np.linalg.norm(np.ptp(source.positions, axis=0)))
 
+    def is_from(self, mesh: Mesh) -> bool:
+        """Whether the surface of ``mesh`` is the source's, face by face."""
+        return mesh.positions is self._source.positions and mesh.corner_vertex is self._source.corner_vertex
+
     def measure(self, level: Mesh) -> Deviation:
         """Both ways between the source and ``level``, which has triangles; nothing for the source itself."""
         return self._measured(level, _EXACT)
@@ -86,14 +90,19 @@ class DeviationFrom:
         """The same where the maximum is what counts: the mean with an error of 5 percent."""
         return self._measured(level, _LARGEST)
 
-    def estimate_largest(self, level: Mesh, known: Known) -> tuple[float, float]:
-        """Two bounds of the maximum alone, 2 percent apart, in metres; what is known is not asked again."""
+    def estimate_largest(self, level: Mesh, unchanged: Unchanged | None) -> tuple[float, float]:
+        """Two bounds of the maximum alone, 2 percent apart, in metres; what is unchanged is not asked again."""
         if level is self._source:
             return 0.0, 0.0
         other = self._surfaces.of(level)
-        here, there = known.in_source[self._surface.surface.tree.order], known.in_level[other.surface.tree.order]
+        if unchanged is None:
+            return self._search(other, _ROUGHLY, 0.0)
+        here, there = (
+            unchanged.in_source[self._surface.surface.tree.order],
+            unchanged.in_level[other.surface.tree.order],
+        )
         reached, largest = self._search(other, _ROUGHLY, 0.0, (here, there))
-        if largest < known.within:
+        if largest < unchanged.within:
             # Only what was left out may be further.
             reached, largest = self._search(other, _ROUGHLY, reached, (np.ones_like(here), ~there))
         return reached, largest
