@@ -213,17 +213,18 @@ def test_a_node_without_scale_is_named_as_that_and_uvs_in_one_point_are_said() -
     assert {f.station for f in report.findings} == {"source"}
 
 
-def test_a_material_of_which_its_alpha_leaves_nothing_is_told() -> None:
+def test_a_material_of_which_its_alpha_leaves_next_to_nothing_is_told() -> None:
     materials = (
         Material("gone", base_color=(1, 1, 1, 0), alpha_mode="BLEND"),
         Material("below", base_color=(1, 1, 1, 0.4), alpha_mode="MASK"),
         Material("solid", base_color=(1, 1, 1, 0)),
         Material("glass", base_color=(1, 1, 1, 0.1), alpha_mode="BLEND"),
+        Material("trace", base_color=(1, 1, 1, 0.008), alpha_mode="BLEND"),
     )
     report = Report()
-    run(_scene(materials, ()), SourceSettings(), report)
+    run(_scene(materials, ()), SourceSettings(include_hidden=True), report)
     told = [f.message for f in report.findings if f.code == "invisible-material"]
-    assert [text.split("'")[1] for text in told] == ["below", "gone"]
+    assert [text.split("'")[1] for text in told] == ["below", "gone", "trace"]
 
 
 def test_materials_of_which_nothing_is_known_stay_apart() -> None:

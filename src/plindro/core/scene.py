@@ -16,6 +16,8 @@ Y_UP = {
     "x": np.array([[0.0, -1.0, 0.0], [1.0, 0.0, 0.0], [0.0, 0.0, 1.0]]),
 }
 """Rotations that bring an axis that points up to Y."""
+HARDLY_SEEN = 0.02
+"""Alpha of a blended material up to which next to nothing of it is seen, which nobody means."""
 TextureSlot = Literal["base_color", "normal", "metallic_roughness", "occlusion", "emissive"]
 
 
@@ -80,9 +82,9 @@ class Material:
 
     @property
     def is_invisible(self) -> bool:
-        """Whether its alpha alone leaves nothing of it to be seen."""
+        """Whether its alpha alone leaves next to nothing of it to be seen."""
         alpha = self.base_color[3]
-        return (self.alpha_mode == "BLEND" and alpha <= 0.0) or (
+        return (self.alpha_mode == "BLEND" and alpha <= HARDLY_SEEN) or (
             self.alpha_mode == "MASK" and alpha < self.alpha_cutoff
         )
 

@@ -24,7 +24,7 @@ from plindro.core.stations.levels import LEVELS
 from plindro.core.textures.kept import TextureCache
 from plindro.core.waivers import Waiver, codes_of
 
-ROOM_VERSIONS = {"reading": 2, "checks": 2, "writing": 1, "rehearsal": 2, "viewing": 4}
+ROOM_VERSIONS = {"reading": 3, "checks": 2, "writing": 1, "rehearsal": 2, "viewing": 4}
 """Raised, as a station's version, whenever what is done outside the stations gives another result."""
 
 _SAME_FAULT = {

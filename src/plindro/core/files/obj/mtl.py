@@ -10,7 +10,7 @@ from plindro.core.files.images import encode_png, open_image
 from plindro.core.files.sidefiles import SideFiles
 from plindro.core.files.source_images import SourceImages
 from plindro.core.findings import Finding, Severity
-from plindro.core.scene import Image, Material, Texture, TextureSlot
+from plindro.core.scene import HARDLY_SEEN, Image, Material, Texture, TextureSlot
 
 _OPTION_VALUES = {"-o": 3, "-s": 3, "-t": 3, "-mm": 2, "-bm": 1, "-texres": 1, "-clamp": 1, "-blendu": 1, "-blendv": 1,
                   "-imfchan": 1, "-type": 1, "-cc": 1, "-boost": 1}  # fmt: skip
@@ -107,15 +107,16 @@ class MaterialLibrary:
     def _opacity(self, entry: _Entry) -> float:
         """How much of a material is seen: ``d``, or what ``Tr`` leaves of it.
 
-        Nothing at all is not what is meant: some writers take ``Tr 1`` for solid, and others leave ``d`` at 0.
+        Next to nothing is not what is meant: some writers take ``Tr 1`` for solid, and others leave ``d`` at 0.
         """
         solid, clear = entry.numbers.get("d"), entry.numbers.get("tr")
         opacity = solid[0] if solid else 1.0 - (clear or [0.0])[0]
-        if opacity > 0.0:
+        if opacity > HARDLY_SEEN:
             return opacity
+        said = f"d {solid[0]:g}" if solid else f"Tr {1.0 - opacity:g}"
         self._warn(
             "invisible-material",
-            f"material '{entry.name}': nothing of it would be seen, as its library has {'d 0' if solid else 'Tr 1'}; "
+            f"material '{entry.name}': hardly anything of it would be seen, as its library has {said}; "
             "it is drawn solid; write how much of it is seen as d in the library",
         )
         return 1.0

@@ -79,7 +79,9 @@ def _invisible(material: Material) -> Finding:
     alpha = f"its alpha is {material.base_color[3]:g}"
     if material.alpha_mode == "MASK":
         alpha += f", below its cutoff of {material.alpha_cutoff:g}"
-    text = f"material '{material.name}': nothing of it is seen, as {alpha}; give it an alpha, or leave its parts out"
+    text = (
+        f"material '{material.name}': hardly seen or not at all, as {alpha}; give it an alpha, or leave its parts out"
+    )
     return Finding("invisible-material", Severity.WARNING, text)
 
 
