@@ -25,7 +25,12 @@ function drawn(places: number[], view: { width: number; height: number }, covere
   return at;
 }
 
-const corner = { width: 204, height: 110 };
+/** A row, and a chip below it. */
+const corner = [
+  { width: 320, height: 40 },
+  { width: 204, height: 110 },
+];
+const isIn = (x: number, y: number) => corner.some(({ width, height }) => x < width && y < height);
 const covered = { foot: 88, corner };
 const narrow = { width: 480, height: 490 };
 
@@ -40,19 +45,19 @@ test.each([
     expect(x).toBeLessThan(narrow.width);
     expect(y).toBeGreaterThan(0);
     expect(y).toBeLessThan(narrow.height - covered.foot);
-    expect(x < corner.width && y < corner.height, "under the corner").toBe(false);
+    expect(isIn(x, y), "under the corner").toBe(false);
   }
 });
 
 test("where nothing comes under the corner it is as if none were covered", () => {
   const wide = { width: 890, height: 490 };
-  expect(drawn(box(0.3, 2, 0.3), wide, covered)).toEqual(
-    drawn(box(0.3, 2, 0.3), wide, { ...covered, corner: { width: 0, height: 0 } }),
-  );
+  expect(drawn(box(0.3, 2, 0.3), wide, covered)).toEqual(drawn(box(0.3, 2, 0.3), wide, { ...covered, corner: [] }));
 });
 
 test("the corner is passed on the side that leaves the larger picture", () => {
-  const across = (places: number[]) => drawn(places, narrow, covered).map(([x]) => x);
-  expect(Math.min(...across(box(0.6, 2, 0.6))), "tall: beside it").toBeGreaterThan(corner.width);
-  expect(Math.min(...across(box(3, 1, 0.3))), "wide: below it").toBeLessThan(corner.width);
+  const extent = (places: number[], which: 0 | 1) => Math.min(...drawn(places, narrow, covered).map((at) => at[which]));
+  expect(extent(box(0.6, 2, 0.6), 0), "tall: beside the chip").toBeGreaterThan(204);
+  expect(extent(box(0.6, 2, 0.6), 1), "but not below it").toBeLessThan(110);
+  expect(extent(box(3, 1, 0.3), 0), "wide: not beside the chip").toBeLessThan(204);
+  expect(extent(box(3, 1, 0.3), 1), "but below it").toBeGreaterThan(110);
 });

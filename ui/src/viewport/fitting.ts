@@ -8,10 +8,10 @@ const MARGIN = 1.12;
 /** Pixels between what stands over the view and the prop. */
 const GAP = 8;
 
-/** Pixels of the view over which something stands: at its foot, and in its upper left corner. */
+/** Pixels of the view over which something stands: at its foot, and as boxes from its upper left corner on. */
 export interface Covered {
   foot: number;
-  corner: Box;
+  corner: Box[];
 }
 
 /** Pixels along each side of the view that are kept free. */
@@ -31,16 +31,24 @@ export interface Fitted {
 
 /**
  * The eye that sees all places (x, y, z of one after the other) as large as they go from the side of `direction` (unit):
- * in the middle of the view above its foot if nothing comes under the corner, else beside the corner or below it.
+ * in the middle of the view above its foot if nothing comes under the corner, else beside or below its boxes.
  */
 export function fit(places: ArrayLike<number>, direction: Vector3, view: Box, { foot, corner }: Covered): Fitted {
   const whole = { left: 0, top: 0, foot: Math.min(foot, 0.5 * view.height) };
   const middle = fitted(places, direction, view, whole);
   if (!isUnder(places, direction, view, middle, corner)) return middle;
-  const beside = { ...whole, left: Math.min(corner.width + GAP, 0.7 * view.width) };
-  const below = { ...whole, top: Math.min(corner.height + GAP, 0.4 * view.height) };
-  const [first, second] = [beside, below].map((free) => fitted(places, direction, view, free)) as [Fitted, Fitted];
-  return first.reach <= second.reach ? first : second;
+  const rising = corner.toSorted((one, other) => one.height - other.height);
+  // Below the lower boxes, and beside the higher ones.
+  const ways = [...rising.keys(), rising.length].map((below) => {
+    const top = rising[below - 1]?.height ?? -GAP;
+    const left = Math.max(...rising.slice(below).map(({ width }) => width), -GAP);
+    return fitted(places, direction, view, {
+      ...whole,
+      left: Math.min(left + GAP, 0.7 * view.width),
+      top: Math.min(top + GAP, 0.4 * view.height),
+    });
+  });
+  return ways.reduce((best, next) => (next.reach < best.reach ? next : best));
 }
 
 /** The slope of the view from one of its pixels to the next. */
@@ -88,13 +96,13 @@ function fitted(places: ArrayLike<number>, direction: Vector3, view: Box, free: 
 /** How far the middle of what is free lies right of and above that of the view, in pixels. */
 export const shiftOf = ({ left, top, foot }: Free): [number, number] => [left / 2, (foot - top) / 2];
 
-/** Whether a place is drawn in the upper left corner. */
+/** Whether a place is drawn under one of the boxes in the upper left corner. */
 function isUnder(
   places: ArrayLike<number>,
   direction: Vector3,
   view: Box,
   { eye, free }: Fitted,
-  corner: Box,
+  corner: Box[],
 ): boolean {
   const slope = slopeOf(view);
   const [right, up] = axesOf(direction);
@@ -105,7 +113,7 @@ function isUnder(
     const perPixel = -slope * place.dot(direction);
     const x = view.width / 2 + across + place.dot(right) / perPixel;
     const y = view.height / 2 - above - place.dot(up) / perPixel;
-    if (x < corner.width && y < corner.height) return true;
+    if (corner.some(({ width, height }) => x < width && y < height)) return true;
   }
   return false;
 }

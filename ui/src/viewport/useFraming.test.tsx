@@ -14,7 +14,7 @@ const before = new Vector3(0.6, 0.5, 0.6).normalize();
 /** One and the same for one height: another asks for the frame again. */
 const known = new Map<number, Covered>();
 const coveredBy = (foot: number) => {
-  const covered = known.get(foot) ?? { foot, corner: { width: 0, height: 0 } };
+  const covered = known.get(foot) ?? { foot, corner: [] };
   known.set(foot, covered);
   return covered;
 };

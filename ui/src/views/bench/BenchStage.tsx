@@ -43,19 +43,25 @@ interface BenchStageProps {
 
 /** Pixels from what stands over the view to its sides. */
 const MARGIN = 12;
+/** Pixels between the rows above. */
+const GAP = 8;
 
 /** The view with what stands over it: levels, notices, the row of tools, and whatever the open station adds. */
 export function BenchStage(props: BenchStageProps) {
   const { prop, shown, mode, finding, place, job } = props;
   const { model, split } = shown;
-  const [chips, corner] = useBox();
-  const [tools, { height }] = useBox();
+  const [marks, above] = useBox();
+  const [chip, level] = useBox();
+  const [tools, below] = useBox();
   const covered = useMemo(
     () => ({
-      foot: height && height + MARGIN,
-      corner: { width: corner.width && corner.width + MARGIN, height: corner.height && corner.height + MARGIN },
+      foot: below.height && below.height + MARGIN,
+      corner: [
+        { width: above.width + MARGIN, height: above.height + MARGIN },
+        { width: level.width + MARGIN, height: (above.height && above.height + GAP) + level.height + MARGIN },
+      ],
     }),
-    [height, corner],
+    [above, level, below],
   );
   const count = finding?.places?.points.length ?? 0;
   return (
@@ -97,14 +103,13 @@ export function BenchStage(props: BenchStageProps) {
       {model && (
         <>
           <places.overlay.Out />
-          <div className="pointer-events-none absolute top-3 right-3 left-3">
-            <div ref={chips} className="flex w-fit max-w-full flex-col items-start gap-2">
+          <div className="pointer-events-none absolute top-3 right-3 left-3 flex flex-col items-start gap-2">
+            <div ref={marks} className="max-w-full empty:hidden">
               <places.above.Out />
-              {shown.levels && (
-                <div
-                  className="*:pointer-events-auto"
-                  style={{ paddingRight: split === null ? 0 : `${chipWidth(shown.levels.length)}px` }}
-                >
+            </div>
+            {shown.levels && (
+              <div style={{ paddingRight: split === null ? 0 : `${chipWidth(shown.levels.length)}px` }}>
+                <div ref={chip} className="*:pointer-events-auto">
                   <LevelChip
                     levels={shown.levels}
                     index={shown.chip}
@@ -112,8 +117,8 @@ export function BenchStage(props: BenchStageProps) {
                     onLevel={props.onLevel}
                   />
                 </div>
-              )}
-            </div>
+              </div>
+            )}
           </div>
           {shown.levels && split !== null && shown.hasRightChip && (
             <div className="absolute top-3 right-3">
