@@ -23,7 +23,7 @@ function open(under: number, places = post.flatMap((corner) => corner.toArray())
   const camera = new PerspectiveCamera(FIELD_OF_VIEW, 4 / 3, 0.01, 100);
   const controls = { target: new Vector3(), minDistance: 0, maxDistance: 9, update: vi.fn() };
   const frame: Frame = { stamp: 0, places, direction: before };
-  const { View } = makeView({ camera });
+  const { View, size } = makeView({ camera });
   const { rerender } = renderHook(
     (now: { frame: Frame; under: number; room?: string }) =>
       useFraming(now.frame, coveredBy(now.under), now.room ?? "levels", 1, controls as unknown as OrbitControls),
@@ -36,6 +36,7 @@ function open(under: number, places = post.flatMap((corner) => corner.toArray())
   return {
     camera,
     frame,
+    size,
     look,
     again: (next: { frame?: Frame; under: number; room?: string }) => rerender({ frame, ...next }),
     /** From where to where the post reaches in the picture, in pixels of its 300 from the foot. */
@@ -87,6 +88,14 @@ test("what appears after a press moves nothing; another room or all asked for ag
   expect(reach()[0]).toBeGreaterThan(84);
   again({ frame: { ...frame, stamp: 1 }, under: 0, room: "normals" });
   expect(reach()).toEqual(first);
+});
+
+test("a view that becomes narrower by itself is filled anew", () => {
+  const { size, again, away } = open(0);
+  const first = away();
+  size.width = 100;
+  again({ under: 0 });
+  expect(away()).toBeGreaterThan(1.1 * first);
 });
 
 test("an eye that was moved by hand stays, until all is asked for again", () => {

@@ -29,10 +29,6 @@ export function useFraming(
   const invalidate = useThree((state) => state.invalidate);
   const free = useRef<Free>({ left: 0, top: 0, foot: 0 });
   const framed = useRef<{ frame: Frame; eye: Vector3 } | null>(null);
-  const size = useRef({ width, height });
-  useEffect(() => {
-    size.current = { width, height };
-  });
   const isSettled = useRef(false);
   useEffect(() => {
     const settle = () => {
@@ -53,7 +49,7 @@ export function useFraming(
     if (framed.current?.frame === frame && (isSettled.current || !isStill)) return;
     const direction = frame.direction?.clone() ?? camera.position.clone().sub(controls.target);
     if (direction.lengthSq() < 1e-12) direction.set(0, 0, 1);
-    const found = fit(frame.places, direction.normalize(), size.current, covered);
+    const found = fit(frame.places, direction.normalize(), { width, height }, covered);
     free.current = found.free;
     camera.position.copy(found.eye);
     controls.target.copy(found.target);
@@ -63,7 +59,7 @@ export function useFraming(
     controls.maxDistance = sceneRadius * 150;
     controls.update();
     framed.current = { frame, eye: camera.position.clone() };
-  }, [frame, covered, room, camera, controls, sceneRadius]);
+  }, [frame, covered, room, width, height, camera, controls, sceneRadius]);
   useEffect(() => {
     const [right, up] = shiftOf(free.current);
     camera.setViewOffset(width, height, -right, up, width, height);
