@@ -149,24 +149,29 @@ class Sequence:
         _resolve(self.parent, int(self.nodes_at[step]), goes)
         return goes[self.triangle_node[triangles]]
 
+    def _by_face(self, step: int) -> I64:
+        """(T',) the triangles of ``level(step)``: in the order of the source's faces, whatever died when."""
+        own = self.triangles_of(step)
+        by_face = np.argsort(self.triangle_source[own], kind="stable")
+        return by_face if isinstance(own, slice) else own[by_face]
+
     def unchanged(self, above: int, step: int) -> Mask:
         """(T',) the triangles of ``level(step)`` that ``level(above)`` has too, just so."""
-        own = self.triangles_of(step)
-        same = (self._nodes(above, own) == self._nodes(step, own)).all(axis=1) & (self.starts_at[own] <= above)
-        return same[np.argsort(self.triangle_source[own], kind="stable")]
+        own = self._by_face(step)
+        same: Mask = (self._nodes(above, own) == self._nodes(step, own)).all(axis=1)
+        return same & (self.starts_at[own] <= above)
 
     def source_faces(self, step: int) -> I64:
         """(T',) the faces of the source that the triangles of ``level(step)`` came from."""
-        return np.sort(self.triangle_source[self.triangles_of(step)]).astype(np.int64)
+        return self.triangle_source[self._by_face(step)].astype(np.int64)
 
     def level(self, step: int) -> Mesh:
         """The mesh after ``step`` collapses; the source itself at 0."""
         if step <= 0:
             return self.source
-        # In the order of the source's faces, whatever died when.
-        by_face = np.argsort(self.triangle_source[self.triangles_of(step)], kind="stable")
-        nodes = self.nodes_of(step)[by_face].reshape(-1)
-        bare = self.source.with_faces(self.source_faces(step))
+        own = self._by_face(step)
+        nodes = self._nodes(step, own).reshape(-1)
+        bare = self.source.with_faces(self.triangle_source[own].astype(np.int64))
         used, corner_vertex = _renumber(self.node_vertex[nodes], int(self.node_vertex.max()) + 1)
         place = np.empty((len(used), 3))
         place[corner_vertex] = self.node_place[nodes]
