@@ -140,11 +140,8 @@ class Sequence:
             return slice(first)
         return np.flatnonzero(self.starts_at[:first] <= step)
 
-    def nodes_of(self, step: int) -> I32:
-        """(T', 3) the nodes of the triangles that are there after ``step`` collapses."""
-        return self._nodes(step, self.triangles_of(step))
-
-    def _nodes(self, step: int, triangles: I64 | slice) -> I32:
+    def _nodes(self, step: int, triangles: I64) -> I32:
+        """(N, 3) the nodes of some triangles after ``step`` collapses."""
         goes = np.empty(len(self.parent), np.int32)
         _resolve(self.parent, int(self.nodes_at[step]), goes)
         return goes[self.triangle_node[triangles]]
