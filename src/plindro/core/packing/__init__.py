@@ -1,5 +1,5 @@
 """Packing islands into a texture by their true shape, so many texels apart."""
 
-from plindro.core.packing.pack import Islands, Packed, Sheet, estimate_scale, pack
+from plindro.core.packing.pack import Islands, Packed, Sheet, estimate_scale, fits_at, pack
 
-__all__ = ["Islands", "Packed", "Sheet", "estimate_scale", "pack"]
+__all__ = ["Islands", "Packed", "Sheet", "estimate_scale", "fits_at", "pack"]

@@ -14,7 +14,7 @@ _MOST_PADDING = 64
 
 class Grid(NamedTuple):
     """``last`` (H, W) the last taken texel of the row up to each, -1 where there is none; ``room`` (H,) the longest
-    run of free texels in each row."""
+    run of free texels in each row, -1 where it is not known."""
 
     last: I32
     room: I64
@@ -32,7 +32,7 @@ class Shape(NamedTuple):
 
 
 def new_grid(width: int, height: int) -> Grid:
-    return Grid(np.full((height, width), -1, np.int32), np.full(height, width, np.int64))
+    return Grid(np.full((height, width), -1, np.int16), np.full(height, width, np.int64))
 
 
 def new_shape(width: int, height: int) -> Shape:
@@ -133,6 +133,24 @@ def turn_covered(shape, width, height):  # type: ignore[no-untyped-def]
 
 
 @helper
+def room_in(grid, row):  # type: ignore[no-untyped-def]
+    """The longest run of free texels in a row, looked for where it is not known."""
+    if grid.room[row] >= 0:
+        return grid.room[row]
+    # From the right in leaps over what is free, until what is left of the row is shorter.
+    line = grid.last[row]
+    longest, column = 0, len(line) - 1
+    while column >= longest:
+        if line[column] == column:
+            column -= 1
+        else:
+            longest = max(longest, column - line[column])
+            column = line[column]
+    grid.room[row] = longest
+    return grid.room[row]
+
+
+@helper
 def find_place(shape, n, width, height, grid, left, top, right, bottom, least):  # type: ignore[no-untyped-def]
     """The highest place, and there the leftmost, where the runs of a shape are free: x and y, or -1, -1.
 
@@ -146,7 +164,7 @@ def find_place(shape, n, width, height, grid, left, top, right, bottom, least): 
             widest, wide = i, shape.end[i] - shape.begin[i]
     first, last = shape.begin[widest], shape.end[widest]
     for y in range(top, min(bottom - height, least) + 1):
-        if grid.room[y + shape.row[widest]] < min(wide, width):
+        if room_in(grid, y + shape.row[widest]) < min(wide, width):
             continue
         line = grid.last[y + shape.row[widest]]
         x = left
@@ -184,21 +202,17 @@ def take(shape, width, height, x, y, grid):  # type: ignore[no-untyped-def]
         line = grid.last[y + row]
         last = line[x - 1] if x > 0 else -1
         for column in range(width):
-            if shape.covered[row, column]:
-                line[x + column] = x + column
-        for column in range(x, columns):
-            if line[column] == column:
-                last = column
-            elif line[column] > last:
-                # From here on what was known holds.
-                break
-            line[column] = last
-        # From the right in leaps over what is free, until what is left of the row is shorter.
-        longest, column = 0, columns - 1
-        while column >= longest:
-            if line[column] == column:
-                column -= 1
+            if shape.covered[row, column] or line[x + column] == x + column:
+                last = x + column
+            line[x + column] = last
+        # Up to the next texel that was taken this one is the last now; they only grow along the row.
+        low, high = x + width, columns
+        while low < high:
+            middle = (low + high) // 2
+            if line[middle] > last:
+                high = middle
             else:
-                longest = max(longest, column - line[column])
-                column = line[column]
-        grid.room[y + row] = longest
+                low = middle + 1
+        for column in range(x + width, low):
+            line[column] = last
+        grid.room[y + row] = -1

@@ -109,6 +109,18 @@ def _draw(sides, first, island, turn, scale, box, shape):  # type: ignore[no-unt
 
 
 @helper
+def _taken_row(grid, probe, above, below, begin, end):  # type: ignore[no-untyped-def]
+    """A row from ``above`` to before ``below`` with a taken texel from column ``begin`` to ``end``, -1 where there is
+    none; ``probe`` is looked at first, which was one last time."""
+    if above <= probe < below and grid.last[probe, end] >= begin:
+        return probe
+    for row in range(above, below):
+        if grid.last[row, end] >= begin:
+            return row
+    return index(-1)
+
+
+@helper
 def _place_small(width, height, padding, grid, bounds, hints):  # type: ignore[no-untyped-def]
     """The highest place of a small box, from where the last one no larger went; -1, -1 where there is none.
 
@@ -120,18 +132,17 @@ def _place_small(width, height, padding, grid, bounds, hints):  # type: ignore[n
     for w in range(1, width + 1):
         for h in range(1, height + 1):
             first = max(first, hints[w, h])
+    taken = index(0)
     for y in range(first, bottom - height + 1):
+        above, below = max(y - padding, 0), min(y + height + padding, rows)
         x = left
         while x + width <= right:
-            leap = -1
-            for row in range(max(y - padding, 0), min(y + height + padding, rows)):
-                taken = grid.last[row, min(x + width + padding, columns) - 1]
-                if taken >= x - padding:
-                    leap = max(leap, taken + padding + 1)
-            if leap < 0:
+            end = min(x + width + padding, columns) - 1
+            taken = _taken_row(grid, taken, above, below, x - padding, end)
+            if taken < 0:
                 hints[width, height] = y
                 return x, y
-            x = leap
+            x = grid.last[taken, end] + padding + 1
     return -1, -1
 
 
@@ -345,14 +356,27 @@ def pack(
 
 def estimate_scale(islands: Islands, sheet: Sheet, n_turns: int) -> float:
     """About how large islands go, in texels a unit, looked for with few texels; 0 where they do not fit so."""
-    few, share = sheet, 1.0
+    packing, few = _rough(islands, sheet, n_turns)
+    found = _search(packing, _most_scale(islands, few), few)
+    return 0.0 if found is None else sheet.width / few.width * found.packed.scale
+
+
+def fits_at(islands: Islands, sheet: Sheet, n_turns: int, scale: float) -> bool:
+    """Whether islands are found to fit at a scale, looked for with few texels as ``estimate_scale`` does."""
+    packing, few = _rough(islands, sheet, n_turns)
+    scale *= few.width / sheet.width
+    return any(packing.attempt(scale, few, order) is not None for order in packing.orders)
+
+
+def _rough(islands: Islands, sheet: Sheet, n_turns: int) -> tuple[_Packing, Sheet]:
+    """A packing into the sheet with few texels, as it is tried for an estimate."""
+    few = sheet
     while min(few.width, few.height) >= 2 * _COARSE:
-        few, share = _halved(few), 2.0 * share
+        few = _halved(few)
     packing = _Packing(islands, n_turns, None, few.width, lambda: None, fine=_ROUGH)
     if islands.count > _FEW:
         packing.orders = packing.orders[:1]
-    found = _search(packing, _most_scale(islands, few), few)
-    return 0.0 if found is None else share * found.packed.scale
+    return packing, few
 
 
 def _most_scale(islands: Islands, sheet: Sheet) -> float:

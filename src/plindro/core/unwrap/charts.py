@@ -5,18 +5,18 @@ from dataclasses import replace
 
 import numpy as np
 
-from plindro.core.mesh.mesh import F64, I32, I64, Mask
+from plindro.core.mesh.mesh import F64, I32, Mask
 from plindro.core.packing import Sheet
 from plindro.core.unwrap.flat import Charts
-from plindro.core.unwrap.growing import grow_charts, mean_normals, members_of
+from plindro.core.unwrap.growing import Members, grow_charts, mean_normals, sort_by_chart
 from plindro.core.unwrap.halving import part_overlapping
 from plindro.core.unwrap.joining import Joiner
-from plindro.core.unwrap.laid import lies_on_itself
-from plindro.core.unwrap.layout import estimate_density, layout_of
+from plindro.core.unwrap.laid import find_overlapping
+from plindro.core.unwrap.layout import estimate_density, fits_roughly, layout_of
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.orienting import orient
 from plindro.core.unwrap.parting import part_costly
-from plindro.core.unwrap.relaxing import Room, flatten_chart, glue_within, new_room
+from plindro.core.unwrap.relaxing import Room, flatten_charts, glue_within, new_room
 from plindro.core.unwrap.surface import Surface
 
 _FIRST_TURNS, _LAST_TURNS = 8, 30
@@ -45,7 +45,7 @@ def cut_charts(
     glued = np.zeros(len(surface.twin), bool)
     glue_within(chart, surface.twin, surface.barred, glued)
     room = new_room(len(chart), len(chart))
-    _flatten(surface, members_of(chart, int(chart.max(initial=-1)) + 1), glued, uv, _FIRST_TURNS, room)
+    _flatten(surface, sort_by_chart(chart, int(chart.max(initial=-1)) + 1), glued, uv, _FIRST_TURNS, room)
     step(_GROWN, "joining charts")
     joiner = Joiner(surface, chart, glued, uv, limits)
     joiner.join(lambda done: step(_GROWN + done * (_JOINED - _GROWN), "joining charts"))
@@ -54,10 +54,11 @@ def cut_charts(
     fewer = part_costly(surface, joiner.charts())
     if fewer.count < charts.count:
         # Fewer islands are worth little that makes all of them smaller.
-        large, larger = (estimate_density(layout_of(surface, _upright(one)), sheet, n_turns) for one in (charts, fewer))
-        charts = fewer if larger >= limits.as_large * large else charts
+        large = estimate_density(layout_of(surface, _upright(charts)), sheet, n_turns)
+        if large == 0.0 or fits_roughly(layout_of(surface, _upright(fewer)), sheet, n_turns, limits.as_large * large):
+            charts = fewer
     step(_ALL_JOINED, "laying charts flat")
-    _flatten(surface, charts.members(), charts.glued, charts.uv, _LAST_TURNS, room)
+    _flatten(surface, sort_by_chart(charts.chart, charts.count), charts.glued, charts.uv, _LAST_TURNS, room)
     step(_RELAXED, "laying charts flat")
     return _upright(charts)
 
@@ -66,16 +67,13 @@ def _upright(charts: Charts) -> Charts:
     return replace(charts, uv=orient(charts))
 
 
-def _flatten(surface: Surface, members: list[I64], glued: Mask, uv: F64, turns: int, room: Room) -> None:
+def _flatten(surface: Surface, members: Members, glued: Mask, uv: F64, turns: int, room: Room) -> None:
     """Relax charts where they lie; one that would lie on itself then stays as it was."""
-    out = np.empty(5)
-    for chart in members:
-        if len(chart) < 2:
-            uv[chart] = surface.flat[chart]
-            continue
-        before = uv[chart]
-        flatten_chart(
-            chart, surface.twin, glued, surface.cotangents, surface.flat, surface.areas, turns, room, uv, out
-        )  # fmt: skip
-        if lies_on_itself(uv[chart]):
-            uv[chart] = before
+    before = uv.copy()
+    flatten_charts(
+        members.order, members.first, surface.twin, glued, surface.cotangents, surface.flat, surface.areas, turns, room,
+        uv, np.empty(5),
+    )  # fmt: skip
+    for chart in np.flatnonzero(find_overlapping(members, uv)):
+        own = members.order[members.first[chart] : members.first[chart + 1]]
+        uv[own] = before[own]

@@ -1,5 +1,7 @@
 """The first charts: connected triangles that face much the same way, so that each can be laid flat by projection."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
@@ -98,10 +100,23 @@ def _connect(twin, barred, chart, alone, parent):  # type: ignore[no-untyped-def
                 unite(parent, t, u)
 
 
+class Members(NamedTuple):
+    """What belongs to charts: that of one lies in ``order`` from ``first`` (N + 1,) of it to that of the next."""
+
+    order: I64
+    first: I64
+
+
+def sort_by_chart(chart: I32 | I64, count: int) -> Members:
+    """What belongs to each of ``count`` charts, one after the other."""
+    first = np.concatenate([[0], np.cumsum(np.bincount(chart, minlength=count))]).astype(np.int64)
+    return Members(np.argsort(chart, kind="stable").astype(np.int64), first)
+
+
 def members_of(chart: I32 | I64, count: int) -> list[I64]:
     """What belongs to each of ``count`` charts."""
-    order = np.argsort(chart, kind="stable").astype(np.int64)
-    return list(np.split(order, np.cumsum(np.bincount(chart, minlength=count))[:-1])) if count else []
+    order, first = sort_by_chart(chart, count)
+    return list(np.split(order, first[1:-1])) if count else []
 
 
 def mean_normals(surface: Surface, chart: I32, count: int) -> F64:

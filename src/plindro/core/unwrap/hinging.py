@@ -3,7 +3,7 @@
 import numpy as np
 
 from plindro.core.numeric.kernels import helper, kernel
-from plindro.core.unwrap.relaxing import find_distortion, number_corners, relax
+from plindro.core.unwrap.relaxing import NO_SYSTEM, find_distortion, number_corners, relax
 
 _FITS = 1e-4
 """How far, against its length, a seam may gape where charts are hinged along it without being relaxed."""
@@ -133,11 +133,11 @@ def try_join(  # type: ignore[no-untyped-def]
         room.xy[v, 0] /= room.weight[v]
         room.xy[v, 1] /= room.weight[v]
     if not fits:
-        relax(union, twin, glued, cotangents, flat, count, _FIRST_TURNS, room)
+        system = relax(union, twin, glued, cotangents, flat, count, _FIRST_TURNS, NO_SYSTEM, room)
         find_distortion(union, flat, areas, room, out)
         if out[4] > 0.0 and _bend(out) - bent > _HOPELESS * (most_bent - bent):
             return BENT
-        relax(union, twin, glued, cotangents, flat, count, turns, room)
+        relax(union, twin, glued, cotangents, flat, count, turns, system, room)
     find_distortion(union, flat, areas, room, out)
     for i in range(len(union)):
         for k in range(3):

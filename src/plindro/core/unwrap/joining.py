@@ -10,7 +10,7 @@ from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.numeric.groups import find_root, unite
 from plindro.core.numeric.kernels import helper, index, kernel
 from plindro.core.unwrap.flat import Charts
-from plindro.core.unwrap.growing import members_of
+from plindro.core.unwrap.growing import sort_by_chart
 from plindro.core.unwrap.hinging import gape_along
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.surface import Surface
@@ -114,8 +114,9 @@ class Joiner:
     def __init__(self, surface: Surface, chart: I32, glued: Mask, uv: F64, limits: JoinLimits) -> None:
         self.surface, self.chart, self.limits = surface, chart.astype(np.int64), limits
         count = int(chart.max(initial=-1)) + 1
-        self.unions = Unions(surface, members_of(chart, count), glued, uv, limits)
+        self.unions = Unions(surface, sort_by_chart(chart, count), glued, uv, limits)
         self._out = np.empty(6)
+        self._shared, self._run = np.empty((2, len(surface.twin)), np.int64)
         self._parent = np.arange(len(surface.points), dtype=np.int32)
         self._total = np.empty(max(len(surface.points), 2 * count))
         # Each union takes two charts for a new one.
@@ -190,11 +191,11 @@ class Joiner:
         if len(self.unions.members[a]) < len(self.unions.members[b]):
             a, b = b, a
         rim = self._rims[a]
-        shared, run = np.empty((2, len(rim)), np.int64)
         count, n, metres, first = _find_run(
-            rim, surface.twin, self.chart, b, surface.corners, surface.lengths, self._parent, self._total, shared, run
-        )
-        shared, run = shared[:count], run[:n]
+            rim, surface.twin, self.chart, b, surface.corners, surface.lengths, self._parent, self._total, self._shared,
+            self._run,
+        )  # fmt: skip
+        shared, run = self._shared[:count], self._run[:n]
         shorter = min(self._around[a], self._around[b])
         if metres >= limits.contact * shorter and self._try_along(a, b, run, shared, (first, n)):
             return True

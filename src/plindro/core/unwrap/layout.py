@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from plindro.core.mesh.mesh import F32, F64, I32, I64, Mask
-from plindro.core.packing import Islands, Sheet, estimate_scale, pack
+from plindro.core.packing import Islands, Sheet, estimate_scale, fits_at, pack
 from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.surface import Surface
 from plindro.core.uvs.sheet import signed_areas
@@ -69,6 +69,11 @@ def even_out(layout: Layout, shares: F64 | None = None) -> F64:
 def estimate_density(layout: Layout, sheet: Sheet, n_turns: int) -> float:
     """About how many pixels a metre the islands of a layout come to at even density; 0 where they hardly fit."""
     return estimate_scale(outlines(layout, even_out(layout)), sheet, n_turns)
+
+
+def fits_roughly(layout: Layout, sheet: Sheet, n_turns: int, density: float) -> bool:
+    """Whether the islands of a layout are found to fit at about so many pixels a metre."""
+    return fits_at(outlines(layout, even_out(layout)), sheet, n_turns, density)
 
 
 def pack_layout(

@@ -130,7 +130,7 @@ def _hull_of(points, at, outer, hull):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _rectangle_of(points, at, outer, hull, out):  # type: ignore[no-untyped-def]
+def rectangle_of(points, at, outer, hull, out):  # type: ignore[no-untyped-def]
     """Into ``out`` as ``_smallest``, around points (P, 2); the rest as of ``_hull_of``."""
     n = _hull_of(points, at, outer, hull)
     _smallest(hull[:n], out)
@@ -156,5 +156,5 @@ def smallest_rectangle(points: F64) -> Rectangle:
     if len(points) < 3:
         return Rectangle(0.0, 0.0, 0.0, 0.0)
     out, count = np.empty(4), len(points)
-    _rectangle_of(points, np.empty(8, np.int64), np.empty((count, 2)), np.empty((2 * count + 1, 2)), out)
+    rectangle_of(points, np.empty(8, np.int64), np.empty((count, 2)), np.empty((2 * count + 1, 2)), out)
     return Rectangle(*out.tolist())

@@ -12,15 +12,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from plindro.core.mesh.mesh import F64, I32, I64
+from plindro.core.numeric.envelope import Envelope, eliminate, new_envelope, order_within, solve_within
 from plindro.core.numeric.groups import find_root, unite
 from plindro.core.numeric.kernels import helper, index, kernel
 
 _SOLVED = 1e-4
 """Squared residual, against that at the start, at which a system is solved well enough for the next turn."""
+_MOST_VALUES = 1 << 24
+"""Numbers that factors may take; a chart that takes more, from about 100 000 triangles on, is solved without."""
 _ROUNDING = 1e-20
+"""Squared residual, against what is asked for, at which a chart lies as it should: what is left is rounding."""
+NO_SYSTEM = (np.int64(-1), np.int64(-1))
 _MOST_STEPS = 30
 _SHORT_OF = 0.8
 """Share of the way to the first triangle that would turn over."""
+_BEYOND = 1.25
+"""How many times as far as it asks for a chart goes at most, before it is stopped short."""
 _STILL = 1e-8
 """Squared movement, against the size of a chart, below which it lies still."""
 
@@ -47,16 +54,17 @@ class Room(NamedTuple):
     product: F64
     weight: F64
     held: NDArray[np.uint8]
+    envelope: Envelope
 
 
-def new_room(most: int, n_triangles: int) -> Room:
-    """Room for charts of up to ``most`` triangles of a surface of ``n_triangles``."""
+def new_room(most: int, n_triangles: int, most_values: int = _MOST_VALUES) -> Room:
+    """Room for charts of up to ``most`` triangles of a surface of ``n_triangles``, and ``most_values`` of factors."""
     n = 3 * most
     xy, wanted, residual, ahead, product = (np.empty((n, 2)) for _ in range(5))
     return Room(
         np.empty(n, np.int64), np.full(n_triangles, -1, np.int64), np.empty(n, np.int32), np.empty(n, np.int64),
         np.empty((n, 2), np.int64), np.empty(n), xy, wanted, residual, ahead, product, np.empty(n),
-        np.zeros(n, np.uint8),
+        np.zeros(n, np.uint8), new_envelope(n, n, min(n * n, most_values)),
     )  # fmt: skip
 
 
@@ -148,55 +156,51 @@ def _apply(n_edges, room, x, count, out):  # type: ignore[no-untyped-def]
 
 @helper
 def _ask(chart, cotangents, flat, room, count):  # type: ignore[no-untyped-def]
-    """What each triangle asks for, itself as it is in the turn in which it lies: the right side, into ``residual``."""
+    """How far each triangle asks for itself as it is, in the turn in which it lies, from how it lies: the right side of
+    the system for what moves, into ``residual``. Returns the squares of what is asked for."""
+    xy, residual = room.xy, room.residual
     for v in range(count):
-        room.residual[v, 0] = 0.0
-        room.residual[v, 1] = 0.0
+        residual[v, 0] = 0.0
+        residual[v, 1] = 0.0
+    asked = 0.0
     for i in range(len(chart)):
         t = chart[i]
-        cosine, sine = 0.0, 0.0
-        for k in range(3):
-            j = (k + 1) % 3
-            a, b = room.local[3 * i + k], room.local[3 * i + j]
-            w = cotangents[t, k]
-            ex, ey = room.xy[a, 0] - room.xy[b, 0], room.xy[a, 1] - room.xy[b, 1]
-            fx, fy = flat[t, k, 0] - flat[t, j, 0], flat[t, k, 1] - flat[t, j, 1]
-            cosine += w * (ex * fx + ey * fy)
-            sine += w * (ey * fx - ex * fy)
+        a, b, c = room.local[3 * i], room.local[3 * i + 1], room.local[3 * i + 2]
+        # Sides as they lie, and as they are: corner 0 is the origin, and corner 1 lies along x.
+        px, py, qx, qy = xy[a, 0] - xy[b, 0], xy[a, 1] - xy[b, 1], xy[b, 0] - xy[c, 0], xy[b, 1] - xy[c, 1]
+        rx, ry = -px - qx, -py - qy
+        fx, gx, gy = flat[t, 1, 0], flat[t, 2, 0], flat[t, 2, 1]
+        u, v, w = cotangents[t, 0], cotangents[t, 1], cotangents[t, 2]
+        cosine = -u * px * fx + v * (qx * (fx - gx) - qy * gy) + w * (rx * gx + ry * gy)
+        sine = -u * py * fx + v * (qy * (fx - gx) + qx * gy) + w * (ry * gx - rx * gy)
         length = np.sqrt(cosine * cosine + sine * sine)
-        if length == 0.0:
-            cosine, length = 1.0, 1.0
-        cosine /= length
-        sine /= length
-        for k in range(3):
-            j = (k + 1) % 3
-            a, b = room.local[3 * i + k], room.local[3 * i + j]
-            w = cotangents[t, k]
-            fx, fy = flat[t, k, 0] - flat[t, j, 0], flat[t, k, 1] - flat[t, j, 1]
-            gx, gy = w * (cosine * fx - sine * fy), w * (sine * fx + cosine * fy)
-            room.residual[a, 0] += gx
-            room.residual[a, 1] += gy
-            room.residual[b, 0] -= gx
-            room.residual[b, 1] -= gy
+        cosine, sine = (cosine / length, sine / length) if length > 0.0 else (1.0, 0.0)
+        asked += u * u * fx * fx + v * v * ((fx - gx) * (fx - gx) + gy * gy) + w * w * (gx * gx + gy * gy)
+        px, py = u * (-cosine * fx - px), u * (-sine * fx - py)
+        qx, qy = v * (cosine * (fx - gx) + sine * gy - qx), v * (sine * (fx - gx) - cosine * gy - qy)
+        rx, ry = w * (cosine * gx - sine * gy - rx), w * (sine * gx + cosine * gy - ry)
+        residual[a, 0] += px - rx
+        residual[a, 1] += py - ry
+        residual[b, 0] += qx - px
+        residual[b, 1] += qy - py
+        residual[c, 0] += rx - qx
+        residual[c, 1] += ry - qy
+    return asked
 
 
 @helper
 def _solve(n_edges, room, count):  # type: ignore[no-untyped-def]
-    """Into ``wanted``, where the chart should lie: L wanted = residual by conjugate gradients from ``xy``."""
+    """Into ``wanted``, where the chart should lie: L (wanted - xy) = residual by conjugate gradients."""
     for v in range(count):
         room.wanted[v, 0], room.wanted[v, 1] = room.xy[v, 0], room.xy[v, 1]
-    _apply(n_edges, room, room.xy, count, room.product)
-    rho, asked = 0.0, 0.0
+    rho = 0.0
     for v in range(count):
         w = room.weight[v]
         for k in range(2):
-            asked += w * room.residual[v, k] * room.residual[v, k]
-            r = room.residual[v, k] - room.product[v, k]
-            room.residual[v, k] = r
+            r = room.residual[v, k]
             room.ahead[v, k] = w * r
             rho += w * r * r
-    # Where it lies as it should already, what is left is rounding.
-    enough = max(_SOLVED * rho, _ROUNDING * asked)
+    enough = _SOLVED * rho
     for _ in range(_MOST_STEPS):
         if rho <= enough:
             break
@@ -257,18 +261,63 @@ def _furthest(chart, room):  # type: ignore[no-untyped-def]
         dy = room.wanted[b, 1] - room.wanted[a, 1] - y
         du = room.wanted[c, 0] - room.wanted[a, 0] - u
         dv = room.wanted[c, 1] - room.wanted[a, 1] - v
-        root = _first_root(dx * dv - dy * du, x * dv + dx * v - y * du - dy * u, now)
-        step = min(step, _SHORT_OF * root)
+        square, straight = dx * dv - dy * du, x * dv + dx * v - y * du - dy * u
+        # Most lose nowhere near so much.
+        if abs(straight) * _BEYOND + abs(square) * _BEYOND * _BEYOND >= now:
+            step = min(step, _SHORT_OF * _first_root(square, straight, now))
     return step
 
 
 @helper
-def relax(chart, twin, glued, cotangents, flat, count, turns, room):  # type: ignore[no-untyped-def]
-    """Move ``room.xy`` so that the chart's triangles are as they are on the surface; ``turns`` times at most."""
+def _solve_exactly(n, room, count):  # type: ignore[no-untyped-def]
+    """The same as ``_solve``, by the factors of the system of ``n`` vertices."""
+    envelope = room.envelope
+    for v in range(count):
+        if envelope.place[v] >= 0:
+            for k in range(2):
+                envelope.right[k, envelope.place[v]] = room.residual[v, k]
+    solve_within(n, envelope)
+    for v in range(count):
+        for k in range(2):
+            room.wanted[v, k] = room.xy[v, k]
+            if envelope.place[v] >= 0:
+                room.wanted[v, k] += envelope.right[k, envelope.place[v]]
+
+
+@helper
+def _begin(chart, twin, glued, cotangents, count, room):  # type: ignore[no-untyped-def]
+    """Gather the system of a chart; returns how many edges it has, and how many vertices its factors, none where they
+    would be too many."""
     n_edges = _gather_edges(chart, twin, glued, cotangents, count, room)
+    n, total = order_within(room.ends, n_edges, room.held, count, room.envelope)
+    if total > len(room.envelope.values):
+        return n_edges, index(0)
+    eliminate(room.ends, room.stiffness, n_edges, n, room.envelope)
+    return n_edges, n
+
+
+@helper
+def relax(chart, twin, glued, cotangents, flat, count, turns, system, room):  # type: ignore[no-untyped-def]
+    """Move ``room.xy`` so that the chart's triangles are as they are on the surface; ``turns`` times at most.
+
+    Returns the system that it solved, for the next call with the same chart; ``NO_SYSTEM`` goes into the first.
+    """
     for _ in range(turns):
-        _ask(chart, cotangents, flat, room, count)
-        _solve(n_edges, room, count)
+        asked = _ask(chart, cotangents, flat, room, count)
+        rest = 0.0
+        for v in range(count):
+            if not room.held[v]:
+                rest += room.residual[v, 0] * room.residual[v, 0] + room.residual[v, 1] * room.residual[v, 1]
+        if rest <= _ROUNDING * asked:
+            break
+        n_edges, n = system
+        if n_edges < 0:
+            system = _begin(chart, twin, glued, cotangents, count, room)
+            n_edges, n = system
+        if n > 0:
+            _solve_exactly(n, room, count)
+        else:
+            _solve(n_edges, room, count)
         step = _furthest(chart, room)
         if step < 0.0:
             step = 1.0
@@ -281,6 +330,7 @@ def relax(chart, twin, glued, cotangents, flat, count, turns, room):  # type: ig
                 size += room.xy[v, k] * room.xy[v, k]
         if moved <= _STILL * size:
             break
+    return system
 
 
 @helper
@@ -328,21 +378,34 @@ def find_distortion(chart, flat, areas, room, out):  # type: ignore[no-untyped-d
             return
 
 
-@kernel
-def flatten_chart(chart, twin, glued, cotangents, flat, areas, turns, room, uv, out):  # type: ignore[no-untyped-def]
+@helper
+def _flatten_chart(chart, twin, glued, cotangents, flat, areas, turns, room, uv, out):  # type: ignore[no-untyped-def]
     """Relax one chart from where ``uv`` (T, 3, 2) has it; where that turns a triangle over it stays as it was."""
     count = number_corners(chart, twin, glued, room)
     for i in range(len(chart)):
         for k in range(3):
             v = room.local[3 * i + k]
             room.xy[v, 0], room.xy[v, 1] = uv[chart[i], k, 0], uv[chart[i], k, 1]
-    relax(chart, twin, glued, cotangents, flat, count, turns, room)
+    relax(chart, twin, glued, cotangents, flat, count, turns, NO_SYSTEM, room)
     find_distortion(chart, flat, areas, room, out)
     if out[4] > 0.0:
         for i in range(len(chart)):
             for k in range(3):
                 v = room.local[3 * i + k]
                 uv[chart[i], k, 0], uv[chart[i], k, 1] = room.xy[v, 0], room.xy[v, 1]
+
+
+@kernel
+def flatten_charts(order, first, twin, glued, cotangents, flat, areas, turns, room, uv, out):  # type: ignore[no-untyped-def]
+    """Relax all charts, whose triangles are in ``order`` from ``first`` (N + 1,) on; what is one triangle lies as it
+    is."""
+    for i in range(len(first) - 1):
+        chart = order[first[i] : first[i + 1]]
+        if len(chart) == 1:
+            for k in range(3):
+                uv[chart[0], k, 0], uv[chart[0], k, 1] = flat[chart[0], k, 0], flat[chart[0], k, 1]
+        else:
+            _flatten_chart(chart, twin, glued, cotangents, flat, areas, turns, room, uv, out)
 
 
 @kernel

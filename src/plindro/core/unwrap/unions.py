@@ -6,14 +6,14 @@ from typing import NamedTuple
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, I64, Mask
+from plindro.core.unwrap.growing import Members
 from plindro.core.unwrap.hinging import BENT, RELAXED, gape_along, try_join
-from plindro.core.unwrap.laid import Fill, Laid, fill_of, lies_on_itself
+from plindro.core.unwrap.laid import Fill, Laid, fill_of, lies_on_itself, measure_charts
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.patches import gather_near, gather_others
 from plindro.core.unwrap.rectangles import convex_hull
 from plindro.core.unwrap.relaxing import Room, measure_chart, new_room
 from plindro.core.unwrap.surface import Surface
-from plindro.core.uvs.sheet import signed_areas
 
 _LEAST_PARTED, _PATCHED, _LEAST_PATCH = 512, 8, 256
 """A chart of so many triangles, and so many times more than the one that joins it, gives way around their seam only:
@@ -52,19 +52,20 @@ class Unions:
     is_last : whether small charts need fill little
     """
 
-    def __init__(self, surface: Surface, members: list[I64], glued: Mask, uv: F64, limits: JoinLimits) -> None:
+    def __init__(self, surface: Surface, members: Members, glued: Mask, uv: F64, limits: JoinLimits) -> None:
         self.surface, self.glued, self.uv, self.limits = surface, glued, uv, limits
-        self.members = dict(enumerate(members))
-        self.newest = len(members) - 1
+        self.members = dict(enumerate(np.split(members.order, members.first[1:-1])))
+        self.newest = len(self.members) - 1
         self.is_last = False
         count = len(surface.areas)
         self._area = float(surface.areas.sum())
+        self._side = float(np.sqrt(self._area))
         self._room: Room = new_room(count, count)
         self._joined = np.empty((count, 3, 2))
         self._out = np.empty(11)
         self._near, self._mark, self._stamp = np.empty(count, np.int64), np.zeros(count, np.int64), 0
-        self._laid: dict[int, Laid] = {}
-        self._filled: dict[int, Fill] = {}
+        laid, filled = measure_charts(members, uv, surface.flat, surface.areas)
+        self._laid, self._filled = dict(enumerate(laid)), dict(enumerate(filled))
         self._hulls: dict[int, F64] = {}
         self._bent: dict[int, float] = {}
         self._anew: dict[int, int] = {}
@@ -97,10 +98,10 @@ class Unions:
         """Lay a union flat along a run of sides, and take it where it is good; sides may stay glued where it is not."""
         surface, limits = self.surface, self.limits
         joined = self._joined[: len(union.moved)]
-        area = self._laid_of(a).area + self._laid_of(b).area
+        area = self._laid[a].area + self._laid[b].area
         stretch = limits.stretch if area <= limits.small * self._area else limits.large
         bent = self._bent.get(a, 0.0) + self._bent.get(b, 0.0)
-        worth = limits.price * float(surface.lengths[run].sum()) * np.sqrt(self._area)
+        worth = limits.price * float(surface.lengths[run].sum()) * self._side
         most_bent = min((stretch * stretch - 1.0) * area, bent + worth)
         # What of the first stays as it lies is bent no more for the second.
         still = self._bent.get(a, 0.0) - union.near.bent if union.is_patch else 0.0
@@ -148,17 +149,12 @@ class Unions:
         measure_chart(triangles, self.uv, self.surface.flat, self.surface.areas, out)
         return Laid(*out[:4].tolist())
 
-    def _laid_of(self, chart: int) -> Laid:
-        if chart not in self._laid:
-            self._laid[chart] = self._measured(self.members[chart])
-        return self._laid[chart]
-
     def _laid_as(self, a: int, union: Union) -> Laid:
         """The whole union as it was tried last."""
         moved = Laid(*self._out[:4].tolist())
         if not union.is_patch:
             return moved
-        old, near = self._laid_of(a), union.near
+        old, near = self._laid[a], union.near
         return Laid(
             old.area - near.area + moved.area, old.flat - near.flat + moved.flat, old.sum_ - near.sum_ + moved.sum_,
             max(old.largest, moved.largest),
@@ -166,19 +162,13 @@ class Unions:
 
     def _is_full(self, a: int, b: int, laid: Laid, fill: Fill) -> bool:
         """Whether a union of two charts packs well enough."""
-        limits, one, two = self.limits, self._fill(a), self._fill(b)
+        limits, one, two = self.limits, self._filled[a], self._filled[b]
         is_little = self.is_last and laid.area < limits.part * self._area
         if fill.share < min(limits.little_filled if is_little else limits.filled, one.share, two.share):
             return False
         is_longer = fill.long > _LONGER * max(one.long, two.long)
-        is_too_long = is_longer and fill.long > limits.longest * np.sqrt(self._area)
+        is_too_long = is_longer and fill.long > limits.longest * self._side
         return not (is_too_long and laid.area < _MOST * self._area)
-
-    def _fill(self, chart: int) -> Fill:
-        if chart not in self._filled:
-            at = self.uv[self.members[chart]]
-            self._filled[chart] = fill_of(at.reshape(-1, 2), float(abs(signed_areas(at)).sum()))
-        return self._filled[chart]
 
     def _hull(self, chart: int) -> F64:
         """Around a chart, and around what of it has moved since by little."""

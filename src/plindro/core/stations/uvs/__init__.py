@@ -13,7 +13,7 @@ UVS = Station(
     title="UVs",
     settings=UvsSettings,
     facts=UvsFacts,
-    version=13,
+    version=14,
     share=12,
     run=alone(run),
     # Levels carry the channels over; where a light map does not hold they get their own.
