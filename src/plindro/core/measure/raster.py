@@ -48,11 +48,17 @@ def _place(ax, ay, bx, by, cx, cy, over, x, y):  # type: ignore[no-untyped-def]
 
 
 @helper
-def weights_at(screen, triangles, t, x, y):  # type: ignore[no-untyped-def]
-    """Weights of a triangle's corners at the middle of a pixel, as far away eyes see it."""
+def placing(screen, triangles, t):  # type: ignore[no-untyped-def]
+    """What ``weights_at`` needs of a triangle."""
     a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
     ax, ay, bx, by, cx, cy = screen[a, 0], screen[a, 1], screen[b, 0], screen[b, 1], screen[c, 0], screen[c, 1]
-    over = 1.0 / ((bx - ax) * (cy - ay) - (by - ay) * (cx - ax))
+    return ax, ay, bx, by, cx, cy, 1.0 / ((bx - ax) * (cy - ay) - (by - ay) * (cx - ax))
+
+
+@helper
+def weights_at(place, x, y):  # type: ignore[no-untyped-def]
+    """Weights of a triangle's corners at the middle of a pixel, as far away eyes see it."""
+    ax, ay, bx, by, cx, cy, over = place
     return _place(ax, ay, bx, by, cx, cy, over, x + 0.5, y + 0.5)
 
 
@@ -111,7 +117,7 @@ def _weigh(screen, triangles, seen, weights):  # type: ignore[no-untyped-def]
             t = seen[y, x]
             if t < 0:
                 continue
-            first, second, third = weights_at(screen, triangles, t, x, y)
+            first, second, third = weights_at(placing(screen, triangles, t), x, y)
             first /= screen[triangles[t, 0], 2]
             second /= screen[triangles[t, 1], 2]
             third /= screen[triangles[t, 2], 2]
