@@ -16,6 +16,7 @@ from plindro.core.packing import Islands, Sheet, pack
 from plindro.core.polygons import triangulate
 from plindro.core.unwrap import unions
 from plindro.core.unwrap.charts import project
+from plindro.core.unwrap.distortion import measure_chart
 from plindro.core.unwrap.growing import grow_charts, mean_normals
 from plindro.core.unwrap.halving import part_overlapping
 from plindro.core.unwrap.hinging import try_join
@@ -23,7 +24,8 @@ from plindro.core.unwrap.light_map import choose_resolution, is_light_map, lay_l
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.projections import Projection
 from plindro.core.unwrap.rectangles import convex_hull, smallest_rectangle
-from plindro.core.unwrap.relaxing import flatten_charts, measure_chart, new_room
+from plindro.core.unwrap.relaxing import flatten_charts
+from plindro.core.unwrap.room import new_room
 from plindro.core.unwrap.surface import read_surface
 from plindro.core.unwrap.unwrap import Unwrapped, unwrap_mesh
 from plindro.core.unwrap.wishes import Wishes

@@ -116,11 +116,16 @@ class Camera:
         return picture
 
 
+@helper
+def _vector(rows, i):  # type: ignore[no-untyped-def]
+    return rows[i, 0], rows[i, 1], rows[i, 2]
+
+
 @kernel
 def _shade(seen, lots, screen, triangles, corner_normals, flat, towards, normals):  # type: ignore[no-untyped-def]
     """The unit normals at the covered pixels; what is seen from behind is shaded from behind."""
-    at, last = 0, -1
     # What holds for a triangle is made ready once for the pixels of a row that show it.
+    at, last = 0, -1
     for y in range(seen.shape[0]):
         for lot in range(lots.shape[1]):
             if lots[y, lot] == 0:
@@ -134,9 +139,9 @@ def _shade(seen, lots, screen, triangles, corner_normals, flat, towards, normals
                     place = placing(screen, triangles, t)
                     facing = flat[t, 0] * towards[0] + flat[t, 1] * towards[1] + flat[t, 2] * towards[2]
                     side = -1.0 if facing < 0.0 else 1.0
-                    ax, ay, az = corner_normals[3 * t, 0], corner_normals[3 * t, 1], corner_normals[3 * t, 2]
-                    bx, by, bz = corner_normals[3 * t + 1, 0], corner_normals[3 * t + 1, 1], corner_normals[3 * t + 1, 2]
-                    cx, cy, cz = corner_normals[3 * t + 2, 0], corner_normals[3 * t + 2, 1], corner_normals[3 * t + 2, 2]
+                    ax, ay, az = _vector(corner_normals, 3 * t)
+                    bx, by, bz = _vector(corner_normals, 3 * t + 1)
+                    cx, cy, cz = _vector(corner_normals, 3 * t + 2)
                 a, b, c = weights_at(place, x, y)
                 nx, ny, nz = a * ax + b * bx + c * cx, a * ay + b * by + c * cy, a * az + b * bz + c * cz
                 size = nx * nx + ny * ny + nz * nz

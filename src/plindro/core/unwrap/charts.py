@@ -8,7 +8,7 @@ import numpy as np
 from plindro.core.mesh.mesh import F64, I32, Mask
 from plindro.core.packing import Sheet
 from plindro.core.unwrap.flat import Charts
-from plindro.core.unwrap.growing import Members, grow_charts, mean_normals, sort_by_chart
+from plindro.core.unwrap.growing import Members, glue_within, grow_charts, mean_normals, sort_by_chart
 from plindro.core.unwrap.halving import part_overlapping
 from plindro.core.unwrap.joining import Joiner
 from plindro.core.unwrap.laid import find_overlapping
@@ -16,7 +16,8 @@ from plindro.core.unwrap.layout import estimate_density, fits_roughly, layout_of
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.orienting import orient
 from plindro.core.unwrap.parting import part_costly
-from plindro.core.unwrap.relaxing import Room, flatten_charts, glue_within, new_room
+from plindro.core.unwrap.relaxing import flatten_charts
+from plindro.core.unwrap.room import Room, new_room
 from plindro.core.unwrap.surface import Surface
 
 _FIRST_TURNS, _LAST_TURNS = 8, 30

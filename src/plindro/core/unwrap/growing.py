@@ -153,3 +153,11 @@ def grow_charts(surface: Surface) -> I32:
     means = mean_normals(surface, chart, count)
     alone = np.einsum("ij,ij->i", means[chart], surface.normals) < _STEEP
     return connected(surface, chart, alone)
+
+
+@kernel
+def glue_within(chart, twin, barred, glued):  # type: ignore[no-untyped-def]
+    """Mark the sides within one chart as glued."""
+    for side in range(len(twin)):
+        other = twin[side]
+        glued[side] = other >= 0 and not barred[side] and chart[side // 3] == chart[other // 3]

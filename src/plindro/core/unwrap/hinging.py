@@ -3,7 +3,10 @@
 import numpy as np
 
 from plindro.core.numeric.kernels import helper, kernel
-from plindro.core.unwrap.relaxing import NO_SYSTEM, find_distortion, number_corners, relax
+from plindro.core.unwrap.distortion import find_distortion
+from plindro.core.unwrap.relaxing import relax
+from plindro.core.unwrap.room import number_corners
+from plindro.core.unwrap.stiffness import NO_SYSTEM
 
 _FITS = 1e-4
 """How far, against its length, a seam may gape where charts are hinged along it without being relaxed."""

@@ -7,9 +7,9 @@ import numpy as np
 from plindro.core.mesh.mesh import F64, Mask
 from plindro.core.numeric.heap import pop, push
 from plindro.core.numeric.kernels import kernel
+from plindro.core.unwrap.distortion import measure_chart
 from plindro.core.unwrap.growing import Members
 from plindro.core.unwrap.rectangles import rectangle_of, smallest_rectangle
-from plindro.core.unwrap.relaxing import measure_chart
 from plindro.core.uvs.covering import triangles_overlap
 
 

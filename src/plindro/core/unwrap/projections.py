@@ -13,9 +13,8 @@ import numpy as np
 from plindro.core.mesh.mesh import F64, I32, Mask
 from plindro.core.unwrap.charts import project
 from plindro.core.unwrap.flat import Charts
-from plindro.core.unwrap.growing import connected
+from plindro.core.unwrap.growing import connected, glue_within
 from plindro.core.unwrap.halving import part_overlapping
-from plindro.core.unwrap.relaxing import glue_within
 from plindro.core.unwrap.surface import Surface
 from plindro.core.uvs.sheet import signed_areas
 

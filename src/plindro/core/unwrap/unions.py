@@ -6,13 +6,14 @@ from typing import NamedTuple
 import numpy as np
 
 from plindro.core.mesh.mesh import F64, I64, Mask
+from plindro.core.unwrap.distortion import measure_chart
 from plindro.core.unwrap.growing import Members
 from plindro.core.unwrap.hinging import BENT, RELAXED, gape_along, try_join
 from plindro.core.unwrap.laid import Fill, Laid, fill_of, lies_on_itself, measure_charts
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.patches import gather_near, gather_others
 from plindro.core.unwrap.rectangles import convex_hull
-from plindro.core.unwrap.relaxing import Room, measure_chart, new_room
+from plindro.core.unwrap.room import Room, new_room
 from plindro.core.unwrap.surface import Surface
 
 _LEAST_PARTED, _PATCHED, _LEAST_PATCH = 512, 8, 256
