@@ -13,10 +13,10 @@ _MOST_PADDING = 64
 
 
 class Grid(NamedTuple):
-    """``last`` (H, W) the last taken texel of the row up to each, -1 where there is none; ``room`` (H,) the longest
-    run of free texels in each row, -1 where it is not known."""
+    """``last`` (H, W) the last taken texel of the row up to each, -1 where there is none, in up to 32 767 columns;
+    ``room`` (H,) the longest run of free texels in each row, -1 where it is not known."""
 
-    last: I32
+    last: NDArray[np.int16]
     room: I64
 
 
