@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from plindro.core.mesh.mesh import I32, I64
+from plindro.core.mesh.mesh import I64
 from plindro.core.numeric.kernels import helper
 
 _TOUCHED, _CROSSED = 1, 2
