@@ -52,6 +52,125 @@ def _is_broken(source, x, y, face_material, normals, others):  # type: ignore[no
     )
 
 
+@helper
+def _enter(first, last, around, arriving, leaving):  # type: ignore[no-untyped-def]
+    """Note which triangle of a vertex arrives at each neighbour, and how many leave it; True where two do either."""
+    crowded = False
+    for s in range(first, last):
+        crowded |= arriving[around[s, 1]] >= 0
+        arriving[around[s, 1]] = s
+        leaving[around[s, 0]] += 1
+    for s in range(first, last):
+        crowded |= leaving[around[s, 0]] > 1
+    return crowded
+
+
+@helper
+def _leave(first, last, around, arriving, leaving):  # type: ignore[no-untyped-def]
+    for s in range(first, last):
+        arriving[around[s, 1]] = -1
+        leaving[around[s, 0]] = 0
+
+
+@helper
+def _add_feature(u, neighbour, n_features, line):  # type: ignore[no-untyped-def]
+    """Note a feature edge of a vertex, the first two as its line; returns how many it has now."""
+    if n_features < 2:
+        line[u, n_features] = neighbour
+    return n_features + 1
+
+
+@helper
+def _add_arriving_borders(u, first, last, around, leaving, n_features, line):  # type: ignore[no-untyped-def]
+    """Add the open borders that arrive at a vertex; returns how many features it has now, and how many those were."""
+    n_border = 0
+    for s in range(first, last):
+        if leaving[around[s, 1]] == 0:
+            n_features = _add_feature(u, around[s, 1], n_features, line)
+            n_border += 1
+    return n_features, n_border
+
+
+@helper
+def _is_one_fan(  # type: ignore[no-untyped-def]
+    first, last, around, source, face_material, normals, others, is_bare, arriving
+):
+    """Whether the triangles of a vertex are one closed fan without a feature: a walk around it meets all once."""
+    for s in range(first, last):
+        arriving[around[s, 1]] = s
+    met, at = 0, first
+    while met < last - first:
+        following = arriving[around[at, 0]]
+        if following < first:
+            break
+        x, y = around[at, 2], around[following, 2]
+        if not is_bare and _is_broken(source, x, y, face_material, normals, others):
+            break
+        met += 1
+        at = following
+        if at == first:
+            break
+    for s in range(first, last):
+        arriving[around[s, 1]] = -1
+    return met > 0 and met == last - first and at == first
+
+
+@helper
+def _find_features(  # type: ignore[no-untyped-def]
+    u, first, last, around, source, face_material, normals, others, is_bare, arriving, leaving, after, before, line,
+    feature, beside,
+):  # fmt: skip
+    """Tell the features of a vertex, and by ``after`` and ``before`` where its fans go on across the edge to the next
+    and the previous neighbour, -1 at features. Returns how many features, and how many of them are open borders."""
+    n_features, n_leaving = 0, 0
+    for s in range(first, last):
+        after[s - first] = before[s - first] = -1
+    for s in range(first, last):
+        r = arriving[around[s, 0]]
+        if r >= 0:
+            x, y = around[s, 2], around[r, 2]
+            if is_bare or not _is_broken(source, x, y, face_material, normals, others):
+                after[s - first] = r
+                before[r - first] = s
+                continue
+            parted = _is_parted(source[x], source[y], face_material, normals)
+            parted |= _is_parted(source[_turn(x, 1)], source[_turn(y, 2)], face_material, normals)
+            feature[x] = INNER if parted else SEAM
+            beside[x] = y
+        else:
+            n_leaving += 1
+            feature[around[s, 2]] = BORDER
+        n_features = _add_feature(u, around[s, 0], n_features, line)
+    n_features, n_arriving = _add_arriving_borders(u, first, last, around, leaving, n_features, line)
+    return n_features, n_leaving + n_arriving
+
+
+@helper
+def _number_fan(s, first, around, after, number, wedge):  # type: ignore[no-untyped-def]
+    """Give the corners of one fan their wedge, from triangle ``s`` on, and take the fan off ``after``."""
+    while s >= 0:
+        wedge[around[s, 2]] = number
+        following = after[s - first]
+        after[s - first] = -2
+        s = following
+
+
+@helper
+def _number_fans(first, last, around, after, before, n_wedges, wedge):  # type: ignore[no-untyped-def]
+    """Number the fans of a vertex from ``n_wedges`` on; returns how many there are."""
+    n_fans = 0
+    # Fans begin where nothing comes before; what is left then are closed rings.
+    for s in range(first, last):
+        if before[s - first] < 0:
+            _number_fan(s, first, around, after, n_wedges + n_fans, wedge)
+            n_fans += 1
+    for s in range(first, last):
+        if after[s - first] >= 0:
+            _number_fan(s, first, around, after, n_wedges + n_fans, wedge)
+            n_fans += 1
+    return n_fans
+
+
 @kernel
 def find_wedges(  # type: ignore[no-untyped-def]
     start, around, source, face_material, normals, others, is_bare, lock_borders,
@@ -65,105 +184,27 @@ def find_wedges(  # type: ignore[no-untyped-def]
     ``arriving`` (V,) of -1, ``leaving`` (V,) of zeros, ``after`` and ``before``, as long as the longest ring, are
     scratch. Returns how many wedges there are.
     """
-    n = len(kind)
     n_wedges = 0
-    # After and before: where the fan goes on across the edge to the next and the previous vertex; -1 at features.
-    for u in range(n):
+    for u in range(len(kind)):
         first, last = start[u], start[u + 1]
-        line[u, 0] = -1
-        line[u, 1] = -1
-        for s in range(first, last):
-            arriving[around[s, 1]] = s
-        # Most vertices have one closed fan without a feature: a walk around it meets all triangles once.
-        met = 0
-        at = first
-        while met < last - first:
-            following = arriving[around[at, 0]]
-            if following < first:
-                break
-            x, y = around[at, 2], around[following, 2]
-            if not is_bare and _is_broken(source, x, y, face_material, normals, others):
-                break
-            met += 1
-            at = following
-            if at == first:
-                break
-        if met > 0 and met == last - first and at == first:
+        line[u, 0] = line[u, 1] = -1
+        if _is_one_fan(first, last, around, source, face_material, normals, others, is_bare, arriving):
             kind[u] = FREE
             wedge_vertex[n_wedges] = u
             for s in range(first, last):
                 wedge[around[s, 2]] = n_wedges
-                arriving[around[s, 1]] = -1
             n_wedges += 1
             continue
-        is_non_manifold = False
-        for s in range(first, last):
-            after[s - first] = -1
-            before[s - first] = -1
-            arriving[around[s, 1]] = -1
-        for s in range(first, last):
-            if arriving[around[s, 1]] >= 0:
-                is_non_manifold = True
-            arriving[around[s, 1]] = s
-            leaving[around[s, 0]] += 1
-        n_features = 0
-        n_border = 0
-        for s in range(first, last):
-            a = around[s, 0]
-            if leaving[a] > 1:
-                is_non_manifold = True
-            r = arriving[a]
-            if r >= 0:
-                x, y = around[s, 2], around[r, 2]
-                if is_bare or not _is_broken(source, x, y, face_material, normals, others):
-                    after[s - first] = r
-                    before[r - first] = s
-                    continue
-                parted = _is_parted(source[x], source[y], face_material, normals)
-                parted |= _is_parted(source[_turn(x, 1)], source[_turn(y, 2)], face_material, normals)
-                feature[x] = INNER if parted else SEAM
-                beside[x] = y
-            else:
-                n_border += 1
-                feature[around[s, 2]] = BORDER
-            if n_features < 2:
-                line[u, n_features] = a
-            n_features += 1
-        for s in range(first, last):
-            b = around[s, 1]
-            if leaving[b] == 0:
-                # An open border that arrives here; those that leave were met above.
-                if n_features < 2:
-                    line[u, n_features] = b
-                n_features += 1
-                n_border += 1
-        for s in range(first, last):
-            arriving[around[s, 1]] = -1
-            leaving[around[s, 0]] = 0
-        n_fans = 0
-        for s in range(first, last):
-            # Fans begin where nothing comes before; what is left then are closed rings.
-            if before[s - first] < 0:
-                n_fans += 1
-                wedge_vertex[n_wedges] = u
-                r = s
-                while r >= 0:
-                    wedge[around[r, 2]] = n_wedges
-                    following = after[r - first]
-                    after[r - first] = -2
-                    r = following
-                n_wedges += 1
-        for s in range(first, last):
-            if after[s - first] >= 0:
-                n_fans += 1
-                wedge_vertex[n_wedges] = u
-                r = s
-                while after[r - first] >= 0:
-                    wedge[around[r, 2]] = n_wedges
-                    following = after[r - first]
-                    after[r - first] = -2
-                    r = following
-                n_wedges += 1
+        is_non_manifold = _enter(first, last, around, arriving, leaving)
+        n_features, n_border = _find_features(
+            u, first, last, around, source, face_material, normals, others, is_bare, arriving, leaving, after, before,
+            line, feature, beside,
+        )  # fmt: skip
+        _leave(first, last, around, arriving, leaving)
+        n_fans = _number_fans(first, last, around, after, before, n_wedges, wedge)
+        for i in range(n_wedges, n_wedges + n_fans):
+            wedge_vertex[i] = u
+        n_wedges += n_fans
         if last == first:
             kind[u] = GONE
         elif is_non_manifold or (n_border and lock_borders):
@@ -177,6 +218,38 @@ def find_wedges(  # type: ignore[no-untyped-def]
     return n_wedges
 
 
+@helper
+def _is_held(x, y, triangle_wedge, values, material, held, holds_materials):  # type: ignore[no-untyped-def]
+    """Whether the edge that leaves corner x and arrives at y, of two triangles at one vertex, is a feature still."""
+    if holds_materials and material[x // 3] != material[y // 3]:
+        return True
+    if len(held):
+        p, q = triangle_wedge[x], triangle_wedge[y]
+        i, j = triangle_wedge[_turn(x, 1)], triangle_wedge[_turn(y, 2)]
+        for k in held:
+            if values[p, k] != values[q, k] or values[i, k] != values[j, k]:
+                return True
+    return False
+
+
+@helper
+def _is_whole(first, last, around, arriving, leaving, n_border):  # type: ignore[no-untyped-def]
+    """Whether the triangles of a vertex are one fan and nothing else: walking around from one meets all of them."""
+    if n_border not in (0, 2):
+        return False
+    at = first
+    if n_border == 2:
+        for s in range(first, last):
+            if leaving[around[s, 1]] == 0:
+                at = s
+    met = 1
+    r = arriving[around[at, 0]]
+    while r >= 0 and r != at and met <= last - first:
+        met += 1
+        r = arriving[around[r, 0]]
+    return met == last - first
+
+
 @kernel
 def find_kinds(  # type: ignore[no-untyped-def]
     start, around, triangle_wedge, values, material, held, holds_materials, arriving, leaving, kind, line
@@ -185,69 +258,24 @@ def find_kinds(  # type: ignore[no-untyped-def]
 
     With no column held and no materials only open borders are features.
     """
-    n = len(kind)
-    for u in range(n):
+    for u in range(len(kind)):
         first, last = start[u], start[u + 1]
         if kind[u] == GONE or last == first:
             continue
-        is_non_manifold = False
+        is_non_manifold = _enter(first, last, around, arriving, leaving)
+        n_features, n_leaving = 0, 0
+        line[u, 0] = line[u, 1] = -1
         for s in range(first, last):
-            if arriving[around[s, 1]] >= 0:
-                is_non_manifold = True
-            arriving[around[s, 1]] = s
-            leaving[around[s, 0]] += 1
-        n_features = 0
-        n_border = 0
-        n_pairs = 0
-        line[u, 0] = -1
-        line[u, 1] = -1
-        for s in range(first, last):
-            a = around[s, 0]
-            if leaving[a] > 1:
-                is_non_manifold = True
-            r = arriving[a]
+            r = arriving[around[s, 0]]
             if r < 0:
-                n_border += 1
-            else:
-                n_pairs += 1
-                x, y = around[s, 2], around[r, 2]
-                broken = False
-                broken = holds_materials and material[x // 3] != material[y // 3]
-                if len(held):
-                    p, q = triangle_wedge[x], triangle_wedge[y]
-                    i, j = triangle_wedge[_turn(x, 1)], triangle_wedge[_turn(y, 2)]
-                    for k in held:
-                        broken |= values[p, k] != values[q, k] or values[i, k] != values[j, k]
-                if not broken:
-                    continue
-            if n_features < 2:
-                line[u, n_features] = a
-            n_features += 1
-        for s in range(first, last):
-            b = around[s, 1]
-            if leaving[b] == 0:
-                if n_features < 2:
-                    line[u, n_features] = b
-                n_features += 1
-                n_border += 1
-        # One fan and nothing else: walking around from one triangle meets all of them.
-        whole = n_border == 2 or n_border == 0
-        if whole:
-            at = first
-            if n_border == 2:
-                for s in range(first, last):
-                    if leaving[around[s, 1]] == 0:
-                        at = s
-            met = 1
-            r = arriving[around[at, 0]]
-            while r >= 0 and r != at and met <= last - first:
-                met += 1
-                r = arriving[around[r, 0]]
-            whole = met == last - first
-        for s in range(first, last):
-            arriving[around[s, 1]] = -1
-            leaving[around[s, 0]] = 0
-        if is_non_manifold or not whole:
+                n_leaving += 1
+            elif not _is_held(around[s, 2], around[r, 2], triangle_wedge, values, material, held, holds_materials):
+                continue
+            n_features = _add_feature(u, around[s, 0], n_features, line)
+        n_features, n_arriving = _add_arriving_borders(u, first, last, around, leaving, n_features, line)
+        is_whole = _is_whole(first, last, around, arriving, leaving, n_leaving + n_arriving)
+        _leave(first, last, around, arriving, leaving)
+        if is_non_manifold or not is_whole:
             kind[u] = LOCKED
         elif n_features == 0:
             kind[u] = FREE
