@@ -138,6 +138,88 @@ def _link(t, first, second, third, neighbours):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
+def _find_reflex(p, n, slack, ring, reflex, place, slot, is_reflex):  # type: ignore[no-untyped-def]
+    """Tie the ring and gather the corners that are not surely convex; returns how many they are."""
+    n_reflex = 0
+    for k in range(n):
+        a = k - 1 if k else n - 1
+        c = k + 1 if k + 1 < n else 0
+        ring[k, 0], ring[k, 1] = a, c
+        turn = (p[k, 0] - p[a, 0]) * (p[c, 1] - p[a, 1]) - (p[k, 1] - p[a, 1]) * (p[c, 0] - p[a, 0])
+        is_reflex[k] = turn <= slack
+        reflex[n_reflex], slot[k] = k, n_reflex
+        place[0, n_reflex], place[1, n_reflex] = p[k, 0], p[k, 1]
+        n_reflex += int(is_reflex[k])
+    return n_reflex
+
+
+@njit(cache=True, nogil=True)
+def _is_ear_by_itself(p, ring, a, k, c, is_reflex, slack, lost, level):  # type: ignore[no-untyped-def]
+    """Whether corner k between a and c is as good an ear as the level asks, whatever lies within it."""
+    if level > CERTAIN:
+        sign = _sign(p, a, k, c)
+        return level == ANY or (sign == 0 if level == STRAIGHT else sign > 0)
+    turn = (p[k, 0] - p[a, 0]) * (p[c, 1] - p[a, 1]) - (p[k, 1] - p[a, 1]) * (p[c, 0] - p[a, 0])
+    if turn <= slack:
+        return False
+    # Cut off at its tip, a slim polygon would leave what lies along its far side as a line.
+    return level != SHAPED or (
+        _is_round(p, a, k, c, lost)
+        and (is_reflex[a] or _is_round(p, ring[a, 0], a, c, lost))
+        and (is_reflex[c] or _is_round(p, a, c, ring[c, 1], lost))
+    )
+
+
+@njit(cache=True, nogil=True)
+def _is_free(p, ring, a, k, c, reflex, place, n_reflex, is_reflex, slack, level):  # type: ignore[no-untyped-def]
+    """Whether none of the reflex corners blocks the ear at k between a and c."""
+    ax, ay, bx, by, cx, cy = p[a, 0], p[a, 1], p[k, 0], p[k, 1], p[c, 0], p[c, 1]
+    # Without branches and early exits the corners are asked four at a time; a and c, where they are reflex, always lie
+    # in their own triangle.
+    ux, uy, vx, vy, wx, wy = bx - ax, by - ay, cx - bx, cy - by, ax - cx, ay - cy
+    u0, v0, w0 = uy * ax - ux * ay + slack, vy * bx - vx * by + slack, wy * cx - wx * cy + slack
+    hits = 0
+    for i in range(n_reflex):
+        x, y = place[0, i], place[1, i]
+        hits += min(min(ux * y - uy * x + u0, vx * y - vy * x + v0), wx * y - wy * x + w0) >= 0.0  # noqa: PLW3301
+    if hits <= int(is_reflex[a]) + int(is_reflex[c]):
+        return True
+    for i in range(n_reflex):
+        x, y = place[0, i], place[1, i]
+        if (
+            ux * y - uy * x + u0 >= 0
+            and vx * y - vy * x + v0 >= 0
+            and wx * y - wy * x + w0 >= 0
+            and _blocks(p, ring, a, k, c, reflex[i], level)
+        ):
+            return False
+    return True
+
+
+@njit(cache=True, nogil=True)
+def _drop_reflex(p, ring, a, k, c, slack, has_grid, reflex, place, slot, is_reflex, n_reflex):  # type: ignore[no-untyped-def]
+    """After the ear at k is cut take it, and its neighbours a and c where they are convex now, off the reflex corners;
+    returns how many are left."""
+    for i in range(3):
+        v = k if i == 0 else (a if i == 1 else c)
+        if not is_reflex[v]:
+            continue
+        if i > 0:
+            u, w = ring[v, 0], ring[v, 1]
+            turn = (p[v, 0] - p[u, 0]) * (p[w, 1] - p[u, 1]) - (p[v, 1] - p[u, 1]) * (p[w, 0] - p[u, 0])
+            if turn <= slack:
+                continue
+        is_reflex[v] = False
+        n_reflex -= 1
+        if not has_grid:
+            last, freed = reflex[n_reflex], slot[v]
+            reflex[freed] = last
+            place[0, freed], place[1, freed] = place[0, n_reflex], place[1, n_reflex]
+            slot[last] = freed
+    return n_reflex
+
+
+@njit(cache=True, nogil=True)
 def cut_ears(p, n, lost, ring, reflex, place, slot, is_reflex, cells, grid, is_linked, owner, neighbours, out):  # type: ignore[no-untyped-def]
     """Cut the polygon ``p`` (n, 2), counter-clockwise, into ``out`` (n - 2, 3) corner indices; what rises no more than
     ``lost`` counts as straight.
@@ -148,22 +230,13 @@ def cut_ears(p, n, lost, ring, reflex, place, slot, is_reflex, cells, grid, is_l
     """
     low_x = high_x = p[0, 0]
     low_y = high_y = p[0, 1]
-    for k in range(1, n):
+    for k in range(n):
         low_x, high_x = min(low_x, p[k, 0]), max(high_x, p[k, 0])
         low_y, high_y = min(low_y, p[k, 1]), max(high_y, p[k, 1])
+        owner[k] = -1
     extent = max(high_x - low_x, high_y - low_y)
     slack = _CERTAIN * extent * extent
-    least = -slack
-    n_reflex = 0
-    for k in range(n):
-        a = k - 1 if k else n - 1
-        c = k + 1 if k + 1 < n else 0
-        ring[k, 0], ring[k, 1], owner[k] = a, c, -1
-        turn = (p[k, 0] - p[a, 0]) * (p[c, 1] - p[a, 1]) - (p[k, 1] - p[a, 1]) * (p[c, 0] - p[a, 0])
-        is_reflex[k] = turn <= slack
-        reflex[n_reflex], slot[k] = k, n_reflex
-        place[0, n_reflex], place[1, n_reflex] = p[k, 0], p[k, 1]
-        n_reflex += int(is_reflex[k])
+    n_reflex = _find_reflex(p, n, slack, ring, reflex, place, slot, is_reflex)
     has_grid = n_reflex >= _MANY
     if has_grid:
         _fill_grid(p, n, is_reflex, n_reflex, low_x, low_y, high_x, high_y, grid, cells, reflex)
@@ -177,43 +250,12 @@ def cut_ears(p, n, lost, ring, reflex, place, slot, is_reflex, cells, grid, is_l
         if level == ANY and asked < _PATIENCE * _PATIENCE * n:
             k = _widest(p, ring, k, n_left)
         a, c = ring[k, 0], ring[k, 1]
-        ax, ay, bx, by, cx, cy = p[a, 0], p[a, 1], p[k, 0], p[k, 1], p[c, 0], p[c, 1]
-        if level <= CERTAIN:
-            turn = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
-            is_ear = turn > slack
-            if is_ear and level == SHAPED:
-                # Cut off at its tip, a slim polygon would leave what lies along its far side as a line.
-                is_ear = (
-                    _is_round(p, a, k, c, lost)
-                    and (is_reflex[a] or _is_round(p, ring[a, 0], a, c, lost))
-                    and (is_reflex[c] or _is_round(p, a, c, ring[c, 1], lost))
-                )
-        else:
-            sign = _sign(p, a, k, c)
-            is_ear = level == ANY or (sign == 0 if level == STRAIGHT else sign > 0)
+        is_ear = _is_ear_by_itself(p, ring, a, k, c, is_reflex, slack, lost, level)
         if is_ear and n_reflex > 0 and level != ANY:
             if has_grid:
                 is_ear = _is_free_in_grid(p, ring, a, k, c, reflex, grid, cells, is_reflex, slack, level)
             else:
-                # Without branches and early exits the corners are asked four at a time; a and c, where they are
-                # reflex, always lie in their own triangle.
-                ux, uy, vx, vy, wx, wy = bx - ax, by - ay, cx - bx, cy - by, ax - cx, ay - cy
-                u0, v0, w0 = uy * ax - ux * ay - least, vy * bx - vx * by - least, wy * cx - wx * cy - least
-                hits = 0
-                for i in range(n_reflex):
-                    x, y = place[0, i], place[1, i]
-                    hits += min(min(ux * y - uy * x + u0, vx * y - vy * x + v0), wx * y - wy * x + w0) >= 0.0  # noqa: PLW3301
-                if hits > int(is_reflex[a]) + int(is_reflex[c]):
-                    for i in range(n_reflex):
-                        x, y = place[0, i], place[1, i]
-                        if (
-                            ux * y - uy * x + u0 >= 0
-                            and vx * y - vy * x + v0 >= 0
-                            and wx * y - wy * x + w0 >= 0
-                            and _blocks(p, ring, a, k, c, reflex[i], level)
-                        ):
-                            is_ear = False
-                            break
+                is_ear = _is_free(p, ring, a, k, c, reflex, place, n_reflex, is_reflex, slack, level)
         if not is_ear:
             k = c
             misses += 1
@@ -238,21 +280,7 @@ def cut_ears(p, n, lost, ring, reflex, place, slot, is_reflex, cells, grid, is_l
         n_left -= 1
         level = least_level
         misses = 0
-        for i in range(3):
-            v = k if i == 0 else (a if i == 1 else c)
-            if is_reflex[v]:
-                if i > 0:
-                    u, w = ring[v, 0], ring[v, 1]
-                    turn = (p[v, 0] - p[u, 0]) * (p[w, 1] - p[u, 1]) - (p[v, 1] - p[u, 1]) * (p[w, 0] - p[u, 0])
-                    if turn <= slack:
-                        continue
-                is_reflex[v] = False
-                n_reflex -= 1
-                if not has_grid:
-                    last, freed = reflex[n_reflex], slot[v]
-                    reflex[freed] = last
-                    place[0, freed], place[1, freed] = place[0, n_reflex], place[1, n_reflex]
-                    slot[last] = freed
+        n_reflex = _drop_reflex(p, ring, a, k, c, slack, has_grid, reflex, place, slot, is_reflex, n_reflex)
         k = ring[c, 1]
     a, c = ring[k, 0], ring[k, 1]
     out[t, 0], out[t, 1], out[t, 2] = a, k, c
