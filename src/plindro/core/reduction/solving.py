@@ -130,12 +130,9 @@ def _eliminate(p, m, n_pairs, n_values, rows):  # type: ignore[no-untyped-def]
 
 
 @helper
-def solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quadrics, values, rows, place):  # type: ignore[no-untyped-def]
-    """The least error of making two vertices one, at ``place``, an offset from the one that keeps its name.
-
-    ``rows`` (pairs x K, ``ROW``) receives what is found for each value of each pair.
-    """
-    q = quadrics
+def _sum_both(dies, keeps, positions, q):  # type: ignore[no-untyped-def]
+    """How far the vertex that goes lies from the one that stays, negated; and the errors of both as seen from that
+    one: the upper half of a matrix, a vector, and a constant."""
     dx = positions[keeps, 0] - positions[dies, 0]
     dy = positions[keeps, 1] - positions[dies, 1]
     dz = positions[keeps, 2] - positions[dies, 2]
@@ -150,9 +147,17 @@ def solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quad
         + my * dy
         + mz * dz
     )
-    bx, by, bz = q[keeps, 6] + q[dies, 6] + mx, q[keeps, 7] + q[dies, 7] + my, q[keeps, 8] + q[dies, 8] + mz
+    linear = (q[keeps, 6] + q[dies, 6] + mx, q[keeps, 7] + q[dies, 7] + my, q[keeps, 8] + q[dies, 8] + mz)
     xx, xy, xz = q[keeps, 0] + q[dies, 0], q[keeps, 1] + q[dies, 1], q[keeps, 2] + q[dies, 2]
     yy, yz, zz = q[keeps, 3] + q[dies, 3], q[keeps, 4] + q[dies, 4], q[keeps, 5] + q[dies, 5]
+    return (dx, dy, dz), (xx, xy, xz, yy, yz, zz), linear, c
+
+
+@helper
+def _add_values(d, linear, c, n_pairs, pairs, wedge_quadrics, values, rows):  # type: ignore[no-untyped-def]
+    """Fill ``rows``, and add to the error's vector and constant what the values of all pairs do to it."""
+    dx, dy, dz = d
+    bx, by, bz = linear
     n_values = values.shape[1]
     for p in range(n_pairs):
         a, b = pairs[0, p], pairs[1, p]
@@ -160,72 +165,102 @@ def solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quad
         area = (wedge_quadrics[a, 0] if a >= 0 else 0.0) + (wedge_quadrics[b, 0] if adds else 0.0)
         for m in range(n_values):
             at = 1 + 4 * m
-            gx, gy, gz, d = 0.0, 0.0, 0.0, 0.0
+            gx, gy, gz, off = 0.0, 0.0, 0.0, 0.0
             if a >= 0:
                 gx, gy, gz = wedge_quadrics[a, at], wedge_quadrics[a, at + 1], wedge_quadrics[a, at + 2]
-                d = gx * dx + gy * dy + gz * dz + wedge_quadrics[a, at + 3]
+                off = gx * dx + gy * dy + gz * dz + wedge_quadrics[a, at + 3]
                 if b >= 0:
                     change = values[b, m] - values[a, m]
-                    c += change * (wedge_quadrics[a, 0] * change - 2.0 * d)
+                    c += change * (wedge_quadrics[a, 0] * change - 2.0 * off)
                     bx -= gx * change
                     by -= gy * change
                     bz -= gz * change
-                    d -= wedge_quadrics[a, 0] * change
+                    off -= wedge_quadrics[a, 0] * change
             if adds:
                 gx += wedge_quadrics[b, at]
                 gy += wedge_quadrics[b, at + 1]
                 gz += wedge_quadrics[b, at + 2]
-                d += wedge_quadrics[b, at + 3]
+                off += wedge_quadrics[b, at + 3]
             lead, step = p, 0.0
             if p > 0:
                 lead = _lead_of(p, m, pairs, values, rows)
                 step = _base(p, m, pairs, values) - _base(lead, m, pairs, values)
                 # From here it counts from the other's value.
-                c += step * (area * step + 2.0 * d)
+                c += step * (area * step + 2.0 * off)
                 bx += gx * step
                 by += gy * step
                 bz += gz * step
-                d += area * step
+                off += area * step
             row = p * n_values + m
-            rows[row, 0], rows[row, 1], rows[row, 2], rows[row, OFFSET] = gx, gy, gz, d
+            rows[row, 0], rows[row, 1], rows[row, 2], rows[row, OFFSET] = gx, gy, gz, off
             rows[row, LEAD], rows[row, STEP], rows[row, SHARE] = lead, step, area
-    # The system of the place alone, once every value takes what is best for it there.
-    rxx, rxy, rxz, ryy, ryz, rzz, rx, ry, rz = xx, xy, xz, yy, yz, zz, bx, by, bz
+    return (bx, by, bz), c
+
+
+@helper
+def _without_values(square, linear, n_pairs, n_values, rows):  # type: ignore[no-untyped-def]
+    """The system of the place alone, once every value takes what is best for it there."""
+    xx, xy, xz, yy, yz, zz = square
+    x, y, z = linear
     for p in range(n_pairs):
         for m in range(n_values):
             gx, gy, gz, d, area = _eliminate(p, m, n_pairs, n_values, rows)
             if area > 0.0:
                 gx, gy, gz, ex, ey, ez, d = gx / area, gy / area, gz / area, gx, gy, gz, d / area
-                rxx -= gx * ex
-                rxy -= gx * ey
-                rxz -= gx * ez
-                ryy -= gy * ey
-                ryz -= gy * ez
-                rzz -= gz * ez
-                rx -= d * ex
-                ry -= d * ey
-                rz -= d * ez
+                xx -= gx * ex
+                xy -= gx * ey
+                xz -= gx * ez
+                yy -= gy * ey
+                yz -= gy * ez
+                zz -= gz * ez
+                x -= d * ex
+                y -= d * ey
+                z -= d * ez
+    return (xx, xy, xz, yy, yz, zz), (x, y, z)
+
+
+@helper
+def _least(square, linear, d):  # type: ignore[no-untyped-def]
+    """Where such a system has its least error, as far as that lies near the edge; else its middle."""
+    xx, xy, xz, yy, yz, zz = square
+    rx, ry, rz = linear
+    dx, dy, dz = d
+    pull = MIDDLE_PULL * (xx + yy + zz) + 1e-30
+    xx += pull
+    yy += pull
+    zz += pull
+    rx += 0.5 * pull * dx
+    ry += 0.5 * pull * dy
+    rz += 0.5 * pull * dz
+    ixx, ixy, ixz = yy * zz - yz * yz, xz * yz - xy * zz, xy * yz - xz * yy
+    iyy, iyz, izz = xx * zz - xz * xz, xy * xz - xx * yz, xx * yy - xy * xy
+    determinant = xx * ixx + xy * ixy + xz * ixz
+    x, y, z = -0.5 * dx, -0.5 * dy, -0.5 * dz
+    if determinant > 0.0:
+        over = -1.0 / determinant
+        sx = (ixx * rx + ixy * ry + ixz * rz) * over
+        sy = (ixy * rx + iyy * ry + iyz * rz) * over
+        sz = (ixz * rx + iyz * ry + izz * rz) * over
+        if (sx - x) ** 2 + (sy - y) ** 2 + (sz - z) ** 2 <= REACH * REACH * (dx * dx + dy * dy + dz * dz):
+            x, y, z = sx, sy, sz
+    return x, y, z
+
+
+@helper
+def solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quadrics, values, rows, place):  # type: ignore[no-untyped-def]
+    """The least error of making two vertices one, at ``place``, an offset from the one that keeps its name.
+
+    ``rows`` (pairs x K, ``ROW``) receives what is found for each value of each pair.
+    """
+    q, n_values = quadrics, values.shape[1]
+    d, square, linear, c = _sum_both(dies, keeps, positions, q)
+    linear, c = _add_values(d, linear, c, n_pairs, pairs, wedge_quadrics, values, rows)
     x, y, z = 0.0, 0.0, 0.0
-    length = dx * dx + dy * dy + dz * dz
     if not is_fixed:
-        pull = MIDDLE_PULL * (rxx + ryy + rzz) + 1e-30
-        rxx += pull
-        ryy += pull
-        rzz += pull
-        rx += 0.5 * pull * dx
-        ry += 0.5 * pull * dy
-        rz += 0.5 * pull * dz
-        ixx, ixy, ixz = ryy * rzz - ryz * ryz, rxz * ryz - rxy * rzz, rxy * ryz - rxz * ryy
-        iyy, iyz, izz = rxx * rzz - rxz * rxz, rxy * rxz - rxx * ryz, rxx * ryy - rxy * rxy
-        determinant = rxx * ixx + rxy * ixy + rxz * ixz
-        x, y, z = -0.5 * dx, -0.5 * dy, -0.5 * dz
-        if determinant > 0.0:
-            over = -1.0 / determinant
-            sx = (ixx * rx + ixy * ry + ixz * rz) * over
-            sy = (ixy * rx + iyy * ry + iyz * rz) * over
-            sz = (ixz * rx + iyz * ry + izz * rz) * over
-            if (sx - x) ** 2 + (sy - y) ** 2 + (sz - z) ** 2 <= REACH * REACH * length:
-                x, y, z = sx, sy, sz
+        own_square, own_linear = _without_values(square, linear, n_pairs, n_values, rows)
+        x, y, z = _least(own_square, own_linear, d)
+    xx, xy, xz, yy, yz, zz = square
+    bx, by, bz = linear
     error = (
         c
         + xx * x * x
@@ -237,4 +272,5 @@ def solve(dies, keeps, is_fixed, n_pairs, pairs, positions, quadrics, wedge_quad
     error -= fit_values(place, is_fixed, n_pairs, pairs, n_values, rows)
     # What was spent on keeping the volume makes no later merge cheaper.
     before = q[keeps, 9] - q[keeps, KEPT] + q[dies, 9] - q[dies, KEPT]
+    length = d[0] * d[0] + d[1] * d[1] + d[2] * d[2]
     return max(error - before, 0.0) + LENGTH_WEIGHT * (q[dies, AREA] + q[keeps, AREA]) * length
