@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -154,6 +155,47 @@ class Start:
     openings: Openings | None
 
 
+class _Breaks(NamedTuple):
+    """Where a surface ends or breaks, as ``find_wedges`` says it; ``wedge_corner`` (W,) the first corner of each."""
+
+    wedge: I32
+    kind: U8
+    line: I32
+    feature: U8
+    beside: I32
+    wedge_vertex: I32
+    wedge_corner: I32
+
+
+def _find_breaks(mesh: Mesh, ordered: Ordered, rings: Rings, is_shaded: bool, lock_borders: bool) -> _Breaks:
+    n_vertices, corner = len(ordered.positions), ordered.corner.reshape(-1)
+    normals = mesh.normals if mesh.normals is not None and is_shaded else np.zeros((0, 3), np.float32)
+    others = [*mesh.uvs] + ([mesh.colors] if mesh.colors is not None else [])
+    wedge, feature = np.empty(len(corner), np.int32), np.zeros(len(corner), np.uint8)
+    kind, line = np.empty(n_vertices, np.uint8), np.empty((n_vertices, 2), np.int32)
+    wedge_vertex, beside = np.empty(len(corner), np.int32), np.full(len(corner), -1, np.int32)
+    is_bare = not len(normals) and not others and _is_uniform(mesh.face_material)
+    n_wedges = find_wedges(
+        rings.start, rings.around, corner, mesh.face_material, normals,
+        _side_by_side(others), is_bare, lock_borders, np.full(n_vertices, -1, np.int32), np.zeros(n_vertices, np.int32),
+        *np.empty((2, rings.longest), np.int32), wedge, kind, line, wedge_vertex, feature, beside,
+    )  # fmt: skip
+    wedge_corner = np.empty(n_wedges, np.int32)
+    wedge_corner[wedge[::-1]] = corner[::-1]
+    return _Breaks(wedge, kind, line, feature, beside, wedge_vertex, wedge_corner)
+
+
+def _no_offers(n_vertices: int) -> Other:
+    """The loose offers before any is made."""
+    return Other(
+        kind=np.full(n_vertices, GONE, np.uint8),
+        line=np.full((n_vertices, 2), -1, np.int32),
+        cost=np.full(n_vertices, np.inf, np.float32),
+        target=np.full(n_vertices, -1, np.int32),
+        dirty=np.ones(n_vertices, np.uint8),
+    )
+
+
 def build_state(
     mesh: Mesh,
     *,
@@ -173,39 +215,27 @@ def build_state(
     """
     ordered, rings, facing = _sheets(order_mesh(mesh))
     triangles, n_vertices = ordered.triangle_vertex, len(ordered.positions)
-    corner = ordered.corner.reshape(-1)
-    normals = mesh.normals if mesh.normals is not None and hold_hard_edges else np.zeros((0, 3), np.float32)
-    others = [*mesh.uvs] + ([mesh.colors] if mesh.colors is not None else [])
-    wedge, feature = np.empty(len(corner), np.int32), np.zeros(len(corner), np.uint8)
-    kind, line = np.empty(n_vertices, np.uint8), np.empty((n_vertices, 2), np.int32)
-    wedge_vertex, beside = np.empty(len(corner), np.int32), np.full(len(corner), -1, np.int32)
-    is_bare = not len(normals) and not others and _is_uniform(mesh.face_material)
-    n_wedges = find_wedges(
-        rings.start, rings.around, corner, mesh.face_material, normals,
-        _side_by_side(others), is_bare, lock_borders, np.full(n_vertices, -1, np.int32), np.zeros(n_vertices, np.int32),
-        *np.empty((2, rings.longest), np.int32), wedge, kind, line, wedge_vertex, feature, beside,
-    )  # fmt: skip
+    is_shaded = mesh.normals is not None and hold_hard_edges
+    breaks = _find_breaks(mesh, ordered, rings, is_shaded, lock_borders)
+    feature, kind, n_wedges = breaks.feature, breaks.kind, len(breaks.wedge_corner)
     stays = _locked_vertices(locked, mesh, ordered)
     kind[stays & (kind < LOCKED)] = LOCKED
-    wedge_corner = np.empty(n_wedges, np.int32)
-    wedge_corner[wedge[::-1]] = corner[::-1]
-    values = measure_values(mesh, ordered, wedge_corner, with_normals=hold_hard_edges)
-    triangle_wedge = wedge.reshape(-1, 3)
+    values = measure_values(mesh, ordered, breaks.wedge_corner, with_normals=hold_hard_edges)
+    triangle_wedge = breaks.wedge.reshape(-1, 3)
     at_vertex = _heaviest(weight, mesh, ordered)
-    is_shaded = mesh.normals is not None and hold_hard_edges
     quadrics, wedge_quadrics, shading = build_quadrics(
         ordered.positions,
         triangles,
         triangle_wedge,
         feature,
-        beside,
+        breaks.beside,
         values.columns,
         at_vertex,
         with_normals=not is_shaded,
     )
     hold_thin_edges(ordered.positions, facing, rings, quadrics)
     if mesh.normals is not None and is_shaded:
-        shading = np.take(mesh.normals, wedge_corner, axis=0, mode="clip")
+        shading = np.take(mesh.normals, breaks.wedge_corner, axis=0, mode="clip")
     on_border = np.zeros(n_vertices, bool)
     on_border[triangles.reshape(-1)[feature == BORDER]] = True
     held = stays | on_border if lock_borders else stays
@@ -218,7 +248,7 @@ def build_state(
         wedge_quadrics=wedge_quadrics,
         values=values.columns.copy(),
         kind=kind,
-        line=line,
+        line=breaks.line,
         locked=held,
         rim=np.zeros(0, bool) if floor is None else mesh.positions[ordered.vertex_source, 0] == floor,
         watch=np.zeros(n_vertices, np.uint8) if openings is None else openings.watch,
@@ -226,13 +256,7 @@ def build_state(
         cost=np.full(n_vertices, np.inf, np.float32),
         target=np.full(n_vertices, -1, np.int32),
         dirty=np.ones(n_vertices, np.uint8),
-        other=Other(
-            kind=np.full(n_vertices, GONE, np.uint8),
-            line=np.full((n_vertices, 2), -1, np.int32),
-            cost=np.full(n_vertices, np.inf, np.float32),
-            target=np.full(n_vertices, -1, np.int32),
-            dirty=np.ones(n_vertices, np.uint8),
-        ),
+        other=_no_offers(n_vertices),
         triangles=triangles.copy(),
         triangle_wedge=triangle_wedge,
         name=np.arange(len(triangles), dtype=np.int32),
@@ -250,9 +274,9 @@ def build_state(
         state,
         ordered,
         values,
-        wedge_corner,
-        wedge_vertex[:n_wedges].copy(),
-        material=mesh.face_material[corner[::3] // 3],
+        breaks.wedge_corner,
+        breaks.wedge_vertex[:n_wedges].copy(),
+        material=mesh.face_material[ordered.corner.reshape(-1)[::3] // 3],
         first_wedges=first_wedges,
         has_inner_features=bool(((feature == INNER) | (feature == SEAM)).any()),
         shells=shells,
