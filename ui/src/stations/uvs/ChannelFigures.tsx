@@ -6,7 +6,9 @@ type Facts = NonNullable<PropDetail["facts"]["uvs"]>;
 type Channel = Facts["channels"][number];
 type LightMap = NonNullable<Facts["light_map"]>;
 
-const percent = (share: number): string => `${(100 * share).toFixed(share < 0.0995 && share > 0 ? 1 : 0)} %`;
+/** A share in percent; what is less than a tenth of one, and not nothing, says so. */
+const percent = (share: number): string =>
+  share > 0 && share < 0.001 ? "< 0.1 %" : `${(100 * share).toFixed(share < 0.0995 && share > 0 ? 1 : 0)} %`;
 const MADE: Record<Channel["made"], string> = {
   source: "the source's",
   repack: "the source's islands, repacked",

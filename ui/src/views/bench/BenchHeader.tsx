@@ -16,27 +16,30 @@ interface BenchHeaderProps {
 
 /** The prop's name, how it stands, its figures beside their budgets, and what is done with it as a whole. */
 export function BenchHeader({ project, prop, onUndo, onRedo, onShip, onRebuild }: BenchHeaderProps) {
+  const behind = whyBehind(prop);
   return (
     <div className="flex h-12 shrink-0 items-center gap-6 overflow-x-auto border-b border-rule bg-sheet px-4">
-      <h1 className="whitespace-nowrap text-quiet">
+      <h1 className="min-w-24 truncate text-quiet" title={prop.name}>
         <Link to="/" className="hover:text-ink">
           {project || "Untitled project"}
         </Link>{" "}
         / <strong className="text-lg font-semibold text-ink">{prop.name}</strong>
       </h1>
-      <ReadinessMark value={prop.readiness} />
-      {prop.is_stale && (
-        <span className="flex items-center gap-2 whitespace-nowrap text-warning">
-          its line was changed since
+      <span className="shrink-0 whitespace-nowrap">
+        <ReadinessMark value={prop.readiness} />
+      </span>
+      {behind && (
+        <span className="flex shrink-0 items-center gap-2 whitespace-nowrap text-warning">
+          {behind}
           <Button kind="mark" onClick={onRebuild}>
             Build
           </Button>
         </span>
       )}
-      <div className="ml-auto">
+      <div className="ml-auto shrink-0">
         <TopFigures prop={prop} />
       </div>
-      <div className="flex gap-1">
+      <div className="flex shrink-0 gap-1">
         <Button aria-label="Undo" title={undoTitle(prop.undo)} disabled={!prop.undo} onClick={onUndo}>
           ↶
         </Button>
@@ -54,6 +57,12 @@ export function BenchHeader({ project, prop, onUndo, onRedo, onShip, onRebuild }
       </Button>
     </div>
   );
+}
+
+/** Why what is shown is not what the settings ask for; null where it is. */
+function whyBehind(prop: PropDetail): string | null {
+  if (prop.readiness === "cancelled" && prop.model) return "last change not built";
+  return prop.is_stale ? "its line was changed since" : null;
 }
 
 function undoTitle(last: PropDetail["undo"]): string {

@@ -6,7 +6,7 @@ export function TopFigures({ prop }: { prop: PropDetail }) {
   const { facts } = prop;
   const size = facts.placement?.size;
   return (
-    <dl className="flex gap-6">
+    <dl className="flex gap-6 whitespace-nowrap">
       <Against
         label="triangles LOD0"
         value={prop.levels[0]?.triangles ?? facts.source?.triangles}

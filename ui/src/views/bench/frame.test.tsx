@@ -45,6 +45,19 @@ test("before a build the source's own figures stand there, and nothing where the
   expect(figures()["triangles LOD0"]).toBe("384 / 20\u202f000");
 });
 
+test("a build that was called off leaves what was before in view, says so, and can be begun again", () => {
+  const { onRebuild } = header({ readiness: "cancelled", model: "/model.glb" });
+  expect(screen.getByText("last change not built")).toBeTruthy();
+  press("Build");
+  expect(onRebuild).toHaveBeenCalledTimes(1);
+});
+
+test("nothing is behind where a build is done, and none is offered where nothing was built", () => {
+  header({ readiness: "ready" });
+  header({ readiness: "cancelled", model: null });
+  expect(screen.queryByRole("button", { name: "Build" })).toBeNull();
+});
+
 test("undo and redo name what they take back, and whose it was", () => {
   const { onUndo } = header({ undo: { label: "Normals: angle 38", is_own: false } as never, redo: null });
   const undo = screen.getByRole("button", { name: "Undo" });
