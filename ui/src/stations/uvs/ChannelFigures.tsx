@@ -1,5 +1,5 @@
 import type { PropDetail } from "../../api/client";
-import { count, factor, length, pixels, plural } from "../../parts/format";
+import { count, factor, length, pixels, plural, toThree } from "../../parts/format";
 import { Heading } from "../../parts/Heading";
 
 type Facts = NonNullable<PropDetail["facts"]["uvs"]>;
@@ -9,6 +9,8 @@ type LightMap = NonNullable<Facts["light_map"]>;
 /** A share in percent; what is less than a tenth of one, and not nothing, says so. */
 const percent = (share: number): string =>
   share > 0 && share < 0.001 ? "< 0.1 %" : `${(100 * share).toFixed(share < 0.0995 && share > 0 ? 1 : 0)} %`;
+/** Whole pixels a metre, unless they are few. */
+const perMetre = (density: number): string => (density < 10 ? toThree(density) : count(Math.round(density)));
 const MADE: Record<Channel["made"], string> = {
   source: "the source's",
   repack: "the source's islands, repacked",
@@ -48,9 +50,8 @@ const ROWS: {
   },
   {
     label: "density, px/m",
-    value: ({ density }) => (density ? `${count(Math.round(density.median))}` : "–"),
-    note: ({ density }) =>
-      density ? `${count(Math.round(density.least))} to ${count(Math.round(density.largest))}` : null,
+    value: ({ density }) => (density ? perMetre(density.median) : "–"),
+    note: ({ density }) => (density ? `${perMetre(density.least)} to ${perMetre(density.largest)}` : null),
   },
   {
     label: "smallest gap",

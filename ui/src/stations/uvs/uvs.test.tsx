@@ -41,6 +41,13 @@ test("each channel stands in figures with their units", () => {
   ]);
 });
 
+test("a density of few pixels a metre is not rounded to none", () => {
+  const [channel] = crateWith().facts.uvs!.channels;
+  const density = { ...channel!.density!, least: 0.0625, median: 0.412, largest: 12.4 };
+  openStation(OpenUvs, crateWith({ facts: { uvs: { channels: [{ ...channel!, density }] } } }));
+  expect(cells()[0]![7]).toBe("0.4120.0625 to 12");
+});
+
 test("where the channel comes from is chosen, and what a choice needs shows with it", () => {
   const { decide } = openStation(OpenUvs, crateWith());
   expect(screen.queryByLabelText("Padding")).toBeNull();
