@@ -26,6 +26,8 @@ _ROUNDS = 6
 _THIN = 2e-4
 """Least height of a triangle that is an island of its own, against the root of the whole area: it keeps some area in
 single precision."""
+_AGAIN = 0.995
+"""Share of the scale at which all is packed again then."""
 _CUT, _PACKED = 0.7, 0.95
 Step = Callable[[float, str], None]
 
@@ -99,6 +101,7 @@ def _pack_sound(
     surface: Surface, charts: Charts, layout: Layout, sheet: Sheet, step: Step, n_turns: int, wishes: Wishes
 ) -> _PackedSound:
     """Islands packed; what rounding has spoilt is cut out, and all packed again."""
+    asked, density = wishes.density, 0.0
     for _ in range(_ROUNDS):
         shares = wishes.shares(surface.faces, layout.island, layout.count)
         stacked = layout
@@ -107,7 +110,7 @@ def _pack_sound(
             shares = wishes.shares(surface.faces, stacked.island, stacked.count)
         uv, density = pack_layout(
             stacked, sheet, n_turns, lambda done: step(_CUT + done * (_PACKED - _CUT), "packing"), shares=shares,
-            density=wishes.density,
+            density=asked,
         )  # fmt: skip
         own = np.ones(len(uv), bool) if stacked.double is None else ~stacked.double
         spoilt = np.zeros(len(uv), bool)
@@ -115,6 +118,8 @@ def _pack_sound(
         if not spoilt.any():
             break
         layout = _cut_out(surface, charts, layout, spoilt)
+        # What is cut out is next to nothing: no need to look for the scale again.
+        asked = _AGAIN * density if wishes.density is None else asked
     return _PackedSound(uv, layout.count, density)
 
 
