@@ -327,7 +327,7 @@ def test_what_is_only_stretched_lies_as_it_is_after_one_turn(columns: int, rows:
         uv, out = (flat * [stretch, 1.0 / stretch])[triangles], np.empty(5)
         flatten_charts(
             np.arange(count), np.array([0, count]), surface.twin, surface.twin >= 0, surface.cotangents, surface.flat,
-            surface.areas, 1, new_room(count, count, most_values), uv, out,
+            surface.areas, 1, new_room(count, most_values), uv, out,
         )  # fmt: skip
         measure_chart(np.arange(count), uv, surface.flat, surface.areas, out)
         return float(out[1] / out[0] * out[2] / out[0] - 1.0)

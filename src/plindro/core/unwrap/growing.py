@@ -106,6 +106,10 @@ class Members(NamedTuple):
     order: I64
     first: I64
 
+    def apart(self) -> list[I64]:
+        """The same, chart by chart."""
+        return list(np.split(self.order, self.first[1:-1])) if len(self.first) > 1 else []
+
 
 def sort_by_chart(chart: I32 | I64, count: int) -> Members:
     """What belongs to each of ``count`` charts, one after the other."""
@@ -115,8 +119,7 @@ def sort_by_chart(chart: I32 | I64, count: int) -> Members:
 
 def members_of(chart: I32 | I64, count: int) -> list[I64]:
     """What belongs to each of ``count`` charts."""
-    order, first = sort_by_chart(chart, count)
-    return list(np.split(order, first[1:-1])) if count else []
+    return sort_by_chart(chart, count).apart()
 
 
 def mean_normals(surface: Surface, chart: I32, count: int) -> F64:

@@ -5,7 +5,7 @@ import numpy as np
 from plindro.core.mesh.mesh import F64, I32, I64, Mask
 from plindro.core.numeric.heap import pop, push
 from plindro.core.numeric.kernels import kernel
-from plindro.core.unwrap.growing import connected, members_of, sort_by_chart
+from plindro.core.unwrap.growing import connected, sort_by_chart
 from plindro.core.unwrap.laid import find_overlapping, lies_on_itself
 from plindro.core.unwrap.surface import Surface
 
@@ -56,12 +56,13 @@ def part_overlapping(surface: Surface, chart: I32, uv: F64) -> I32:
     """
     chart = chart.copy()
     count = int(chart.max(initial=-1)) + 1
-    covered = find_overlapping(sort_by_chart(chart, count), uv)
+    all_members = sort_by_chart(chart, count)
+    covered = find_overlapping(all_members, uv)
     if not covered.any():
         return chart
     middles = surface.points[surface.corners].mean(axis=1)
     place = np.full(len(chart), -1, np.int64)
-    waiting = [(members, 0) for members, found in zip(members_of(chart, count), covered, strict=True) if found]
+    waiting = [(members, 0) for members, found in zip(all_members.apart(), covered, strict=True) if found]
     while waiting:
         members, n_cuts = waiting.pop()
         if len(members) < 2 or not lies_on_itself(uv[members]):

@@ -13,6 +13,7 @@ from plindro.core.unwrap.flat import Charts
 from plindro.core.unwrap.growing import sort_by_chart
 from plindro.core.unwrap.hinging import gape_along
 from plindro.core.unwrap.limits import JoinLimits
+from plindro.core.unwrap.room import Room
 from plindro.core.unwrap.surface import Surface
 from plindro.core.unwrap.unions import Tried, Unions
 
@@ -111,10 +112,10 @@ class Joiner:
     unions : the charts as they lie, and what is known of them
     """
 
-    def __init__(self, surface: Surface, chart: I32, glued: Mask, uv: F64, limits: JoinLimits) -> None:
+    def __init__(self, surface: Surface, chart: I32, glued: Mask, uv: F64, limits: JoinLimits, room: Room) -> None:
         self.surface, self.chart, self.limits = surface, chart.astype(np.int64), limits
         count = int(chart.max(initial=-1)) + 1
-        self.unions = Unions(surface, sort_by_chart(chart, count), glued, uv, limits)
+        self.unions = Unions(surface, sort_by_chart(chart, count), glued, uv, limits, room)
         self._out = np.empty(6)
         self._shared, self._run = np.empty((2, len(surface.twin)), np.int64)
         self._parent = np.arange(len(surface.points), dtype=np.int32)

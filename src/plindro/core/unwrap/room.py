@@ -10,14 +10,18 @@ from plindro.core.numeric.envelope import Envelope, new_envelope
 from plindro.core.numeric.groups import find_root, unite
 from plindro.core.numeric.kernels import helper, index
 
+_ROOMY = 2.0
+"""Numbers that the factors of a chart take, against its triangles to the power of 1.5, at most: four times what a
+round one needs."""
 _MOST_VALUES = 1 << 24
-"""Numbers that factors may take; a chart that takes more, from about 100 000 triangles on, is solved without."""
+"""Numbers that factors may take in any case; a chart that takes more, from about 100 000 triangles on, is solved
+without."""
 
 
 class Room(NamedTuple):
-    """What the kernels work in, for charts of up to N triangles; made once.
+    """What the kernels work in, for charts of a surface of N triangles; made once.
 
-    ``local`` (3 N,) number of each corner's vertex in its chart, ``place`` (T,) of each triangle in its chart or -1,
+    ``local`` (3 N,) number of each corner's vertex in its chart, ``place`` (N,) of each triangle in its chart or -1,
     ``parent`` (3 N,) int32; ``ends`` (3 N, 2) the vertices of each edge, ``stiffness`` (3 N,) how hard it holds them;
     ``xy`` and the rest (3 N, 2) by vertex, ``weight`` (3 N,), ``held`` (3 N,) whether a vertex stays where it is, since
     triangles that are not of the chart hang on it.
@@ -39,14 +43,15 @@ class Room(NamedTuple):
     envelope: Envelope
 
 
-def new_room(most: int, n_triangles: int, most_values: int = _MOST_VALUES) -> Room:
-    """Room for charts of up to ``most`` triangles of a surface of ``n_triangles``, and ``most_values`` of factors."""
-    n = 3 * most
+def new_room(n_triangles: int, most_values: int = _MOST_VALUES) -> Room:
+    """Room for charts of a surface of ``n_triangles``, and for ``most_values`` of factors at most."""
+    n = 3 * n_triangles
+    n_values = min(64 * n_triangles + int(_ROOMY * n_triangles**1.5), most_values)
     xy, wanted, residual, ahead, product = (np.empty((n, 2)) for _ in range(5))
     return Room(
         np.empty(n, np.int64), np.full(n_triangles, -1, np.int64), np.empty(n, np.int32), np.empty(n, np.int64),
         np.empty((n, 2), np.int64), np.empty(n), xy, wanted, residual, ahead, product, np.empty(n),
-        np.zeros(n, np.uint8), new_envelope(n, n, min(n * n, most_values)),
+        np.zeros(n, np.uint8), new_envelope(n, n, n_values),
     )  # fmt: skip
 
 

@@ -13,7 +13,7 @@ from plindro.core.unwrap.laid import Fill, Laid, fill_of, lies_on_itself, measur
 from plindro.core.unwrap.limits import JoinLimits
 from plindro.core.unwrap.patches import gather_near, gather_others
 from plindro.core.unwrap.rectangles import convex_hull
-from plindro.core.unwrap.room import Room, new_room
+from plindro.core.unwrap.room import Room
 from plindro.core.unwrap.surface import Surface
 
 _LEAST_PARTED, _PATCHED, _LEAST_PATCH = 512, 8, 256
@@ -53,15 +53,17 @@ class Unions:
     is_last : whether small charts need fill little
     """
 
-    def __init__(self, surface: Surface, members: Members, glued: Mask, uv: F64, limits: JoinLimits) -> None:
+    def __init__(
+        self, surface: Surface, members: Members, glued: Mask, uv: F64, limits: JoinLimits, room: Room
+    ) -> None:
         self.surface, self.glued, self.uv, self.limits = surface, glued, uv, limits
-        self.members = dict(enumerate(np.split(members.order, members.first[1:-1])))
+        self.members = dict(enumerate(members.apart()))
         self.newest = len(self.members) - 1
         self.is_last = False
         count = len(surface.areas)
         self._area = float(surface.areas.sum())
         self._side = float(np.sqrt(self._area))
-        self._room: Room = new_room(count, count)
+        self._room = room
         self._joined = np.empty((count, 3, 2))
         self._out = np.empty(11)
         self._near, self._mark, self._stamp = np.empty(count, np.int64), np.zeros(count, np.int64), 0
